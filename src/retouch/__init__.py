@@ -1,0 +1,1 @@
+"""The core of Needlepoint: pictures, areas and touches as numpy arrays. It imports no web code."""

@@ -1,0 +1,21 @@
+"""Another area of the same sheet."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from retouch.areas.base import Id, Look, Part
+from retouch.frame import Frame
+from retouch.types import Floats
+
+
+class OtherArea(Part):
+    """The finished coverage of another area, so that one isolated thing serves several recipes."""
+
+    title: ClassVar[str] = "another area"
+    source: Literal["area"] = "area"
+    area: Id = Field(description="id of the other area; a circle of areas is refused")
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage of the other area on ``frame``."""
+        return look.area(self.area, frame).copy()

@@ -1,0 +1,20 @@
+"""How parts meet. All four are idempotent: joining the same part twice changes nothing.
+
+Source: the standard (Zadeh) operations on fuzzy sets; L. A. Zadeh, "Fuzzy sets", Information and Control 8 (1965).
+"""
+
+import numpy as np
+
+from retouch.areas.base import Join
+from retouch.types import Floats
+
+
+def join(a: Floats, b: Floats, how: Join) -> Floats:
+    """Join coverage ``b`` to ``a`` (same shape, 0…1): *add*, *take* away, *only* where, *either* but not both."""
+    if how == "add":
+        return np.maximum(a, b)
+    if how == "take":
+        return np.minimum(a, 1 - b)
+    if how == "only":
+        return np.minimum(a, b)
+    return np.maximum(np.minimum(a, 1 - b), np.minimum(1 - a, b))

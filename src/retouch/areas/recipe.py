@@ -1,0 +1,130 @@
+"""An area: its parts joined in order, then grown, feathered and inverted."""
+
+from collections.abc import Callable, Sequence
+
+import cv2
+import numba
+import numpy as np
+
+from retouch.areas.base import Look, Part
+from retouch.areas.joins import join
+from retouch.frame import Frame
+from retouch.types import Floats
+
+BLUR_PIXELS = 4.0
+"""Standard deviation of a feather, in pixels of the map it is worked out on, when the frame is finer than that."""
+GROW_PIXELS = 12
+"""Radius of growing, in pixels of its map, when the frame is finer than that."""
+
+Draw = Callable[[Frame], Floats]
+
+
+def recipe(parts: Sequence[Part], grow: float, feather: float, invert: bool, frame: Frame, look: Look) -> Floats:
+    """Coverage of an area on ``frame``.
+
+    Parameters
+    ----------
+    parts
+        The area's parts; the first part's join meets an empty area, so *take* and *only* leave nothing.
+    grow
+        Length in long sides by which the area is widened (negative: narrowed).
+    feather
+        Length in long sides over which a straight edge rises from 16 % to 84 %.
+    invert
+        1 − coverage at the end.
+
+    Returns
+    -------
+    Floats
+        float32 of ``frame.shape``, 0…1.
+    """
+
+    def joined(at: Frame) -> Floats:
+        out = np.zeros(at.shape, np.float32)
+        for part in parts:
+            if part.on:
+                out = join(out, part.coverage(at, look), part.join)
+        return out
+
+    draw: Draw = joined
+    if grow:
+        draw = _grown(draw, grow)
+    if feather:
+        draw = _feathered(draw, feather)
+    out = draw(frame)
+    return 1 - out if invert else out
+
+
+def _feathered(draw: Draw, feather: float) -> Draw:
+    sigma = feather / 2
+
+    def blurred(frame: Frame) -> Floats:
+        unit = min(float(frame.unit), BLUR_PIXELS / sigma)
+        deviation = sigma * unit
+        if deviation < 0.05:
+            return draw(frame)
+        halo = int(np.ceil(3 * deviation)) + 1
+        around = frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1)
+        size = 2 * halo - 1
+        # Replicated edges: an area that reaches the picture's border stays whole there.
+        soft = cv2.GaussianBlur(draw(around), (size, size), deviation, borderType=cv2.BORDER_REPLICATE)
+        return resample(soft, around, frame)
+
+    return blurred
+
+
+def _grown(draw: Draw, grow: float) -> Draw:
+    def grown(frame: Frame) -> Floats:
+        unit = min(float(frame.unit), GROW_PIXELS / abs(grow))
+        radius = abs(grow) * unit
+        halo = int(np.ceil(radius)) + 1
+        around = frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1)
+        below = draw(around)
+        change = cv2.dilate if grow > 0 else cv2.erode
+        # A radius between two whole pixels lies between their two results.
+        low = int(np.floor(radius))
+        out = change(below, _disc(low), borderType=cv2.BORDER_REPLICATE) if low else below
+        share = np.float32(radius - low)
+        if share > 1e-3:
+            out = out + share * (change(below, _disc(low + 1), borderType=cv2.BORDER_REPLICATE) - out)
+        return resample(out, around, frame)
+
+    return grown
+
+
+def _disc(radius: int) -> np.ndarray:
+    y, x = np.mgrid[-radius : radius + 1, -radius : radius + 1]
+    return (x * x + y * y <= (radius + 0.5) ** 2).astype(np.uint8)
+
+
+def resample(values: Floats, source: Frame, target: Frame) -> Floats:
+    """Bring a map that fills ``source`` to ``target`` by bilinear interpolation on the picture's own grid.
+
+    A rectangle of ``target`` gets the same values whether it is asked for alone or as part of the whole.
+    """
+    if (source.width, source.height) == (target.width, target.height):
+        return values[target.slices_in(source)]
+    out = np.empty(target.shape, np.float32)
+    _bilinear(
+        values, out, source.width / target.width, source.height / target.height,
+        target.x, target.y, source.x, source.y,
+    )  # fmt: skip
+    return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _bilinear(values, out, sx, sy, left, top, source_left, source_top):  # type: ignore[no-untyped-def]
+    rows, columns = values.shape
+    for y in range(out.shape[0]):
+        fy = min(max((y + top + 0.5) * sy - 0.5 - source_top, 0.0), rows - 1.0)
+        y0 = int(fy)
+        y1 = min(y0 + 1, rows - 1)
+        wy = np.float32(fy - y0)
+        for x in range(out.shape[1]):
+            fx = min(max((x + left + 0.5) * sx - 0.5 - source_left, 0.0), columns - 1.0)
+            x0 = int(fx)
+            x1 = min(x0 + 1, columns - 1)
+            wx = np.float32(fx - x0)
+            upper = values[y0, x0] + (values[y0, x1] - values[y0, x0]) * wx
+            lower = values[y1, x0] + (values[y1, x1] - values[y1, x0]) * wx
+            out[y, x] = upper + (lower - upper) * wy

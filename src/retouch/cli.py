@@ -1,0 +1,89 @@
+"""The command ``needlepoint``: the same core as the studio's, for files on a disk."""
+
+import argparse
+import json
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import NoReturn
+
+import numpy as np
+
+from retouch.files.reading import read
+from retouch.files.writing import SUFFIXES, write_mask
+from retouch.frame import Frame
+from retouch.render.export import Order, export
+from retouch.render.plan import Renderer
+from retouch.sheet import Sheet, read_sheet
+from retouch.types import PictureError
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise PictureError(message)
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run a command; bad input gives exit code 2 and one line on standard error."""
+    try:
+        options = _parser().parse_args(arguments)
+        options.run(options)
+    except PictureError as error:
+        return _complain(str(error))
+    except OSError as error:
+        return _complain(f"{error.filename or 'A file'}: {error.strerror or error}.")
+    return 0
+
+
+def _complain(sentence: str) -> int:
+    print(f"needlepoint: {' '.join(sentence.split())}", file=sys.stderr)
+    return 2
+
+
+def _parser() -> _Parser:
+    parser = _Parser(prog="needlepoint", description="Retouch portraits by a sheet of areas and touches.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    render = commands.add_parser("render", help="a picture and a sheet to a finished file")
+    render.add_argument("picture", type=Path, metavar="PICTURE")
+    render.add_argument("--sheet", type=Path, required=True, metavar="SHEET.json")
+    render.add_argument("--out", type=Path, required=True, metavar="OUT.(jpg|png|tif)")
+    render.add_argument("--profile", choices=["srgb", "display-p3", "original"], default="srgb")
+    render.add_argument("--bits", type=int, choices=[8, 16], default=8)
+    render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG")
+    render.set_defaults(run=_render)
+
+    area = commands.add_parser("area", help="the coverage of one area as a grey picture")
+    area.add_argument("picture", type=Path, metavar="PICTURE")
+    area.add_argument("--sheet", type=Path, required=True, metavar="SHEET.json")
+    area.add_argument("--area", required=True, metavar="NAME", help="its name or id")
+    area.add_argument("--out", type=Path, required=True, metavar="MASK.png")
+    area.set_defaults(run=_area)
+
+    schema = commands.add_parser("schema", help="the JSON Schema of the sheet")
+    schema.set_defaults(run=lambda options: print(json.dumps(Sheet.model_json_schema(), indent=2)))
+    return parser
+
+
+def _render(options: argparse.Namespace) -> None:
+    form = SUFFIXES.get(options.out.suffix.lower())
+    if form is None:
+        raise PictureError(f"{options.out.name}: a finished file ends in .jpg, .png or .tif.")
+    if not 1 <= options.quality <= 100:
+        raise PictureError("The quality of a JPEG lies between 1 and 100.")
+    order = Order(form, options.bits, options.profile, options.quality)
+    sheet = read_sheet(options.sheet.read_bytes())
+    export(read(options.picture), sheet, order, options.out)
+
+
+def _area(options: argparse.Namespace) -> None:
+    if options.out.suffix.lower() != ".png":
+        raise PictureError(f"{options.out.name}: a mask is written as .png.")
+    sheet = read_sheet(options.sheet.read_bytes())
+    wanted = [a for a in sheet.areas if options.area in (a.id, a.name)]
+    if not wanted:
+        names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
+        raise PictureError(f"There is no area “{options.area}” in this sheet. Its areas: {names}.")
+    picture = read(options.picture).picture()
+    coverage = Renderer(picture, sheet).area(wanted[0].id, Frame.whole(picture.width, picture.height))
+    write_mask(options.out, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))

@@ -1,0 +1,1 @@
+"""Colour: the working space, OKLab and ICC profiles."""

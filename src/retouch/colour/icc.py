@@ -1,0 +1,247 @@
+"""ICC profiles: read the matrix/TRC kind exactly, write it, hand the table kind to littleCMS in float.
+
+Source: ICC.1:2022 (v4.4) — header 7.2, tag table 7.3, curveType 10.6, parametricCurveType 10.18, XYZType 10.31.
+"""
+
+import io
+import struct
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+import imagecodecs
+import numpy as np
+from PIL import ImageCms
+
+from retouch.colour.encoding import decode, encode
+from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, to_pcs
+from retouch.types import Floats, PictureError
+
+Curve = Callable[[Floats], Floats]
+
+
+@dataclass(frozen=True)
+class Matrix:
+    """A matrix/TRC (or grey TRC) profile: device value → curve → linear → matrix → XYZ D50.
+
+    ``curves`` take device values 0…1 to linear 0…1; ``inverse`` go back; ``matrix`` is 3×3.
+    """
+
+    name: str
+    curves: tuple[Curve, ...]
+    inverse: tuple[Curve, ...]
+    matrix: Floats
+
+    def to_working(self, device: Floats) -> Floats:
+        """Device colours ``(..., 3)`` in 0…1 (or ``(..., 1)`` for grey) to encoded working colours."""
+        linear = np.stack([c(device[..., i]) for i, c in enumerate(self.curves)], axis=-1)
+        if linear.shape[-1] == 1:
+            linear = np.repeat(linear, 3, axis=-1)
+        return encode(linear @ (np.linalg.inv(to_pcs(WORKING)) @ self.matrix).T.astype(linear.dtype))
+
+    def from_working(self, encoded: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)`` to device colours, clipped to 0…1."""
+        linear = decode(encoded) @ (np.linalg.inv(self.matrix) @ to_pcs(WORKING)).T.astype(encoded.dtype)
+        inverse = self.inverse if len(self.inverse) == 3 else self.inverse * 3
+        linear = np.clip(linear, 0, 1)
+        return np.clip(np.stack([c(linear[..., i]) for i, c in enumerate(inverse)], axis=-1), 0, 1)
+
+
+@dataclass(frozen=True)
+class Table:
+    """A profile that holds tables (A2B/B2A): littleCMS converts it in float32."""
+
+    name: str
+    data: bytes
+
+    def to_working(self, device: Floats) -> Floats:
+        """Device colours ``(..., 3)`` in 0…1 to encoded working colours ``(..., 3)``."""
+        return encode(self._convert(device, self.data, profile_bytes(WORKING, linear=True)))
+
+    def from_working(self, encoded: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)`` to device colours, clipped to 0…1."""
+        return np.clip(self._convert(decode(encoded), profile_bytes(WORKING, linear=True), self.data), 0, 1)
+
+    @staticmethod
+    def _convert(colours: Floats, source: bytes, target: bytes) -> Floats:
+        flat = np.ascontiguousarray(colours, np.float32).reshape(1, -1, 3)
+        out = imagecodecs.cms_transform(
+            flat, source, target, colorspace="rgb", outcolorspace="rgb", outdtype="float32", intent=1
+        )
+        return out.reshape(colours.shape)
+
+
+Profile = Matrix | Table
+
+
+@lru_cache(maxsize=8)
+def of_space(space: Space) -> Matrix:
+    """The profile of one of our own spaces, with the sRGB curve."""
+    return Matrix(space.name, (decode,) * 3, (encode,) * 3, to_pcs(space))
+
+
+SRGB_PROFILE = of_space(SRGB)
+P3_PROFILE = of_space(DISPLAY_P3)
+
+
+@lru_cache(maxsize=32)
+def read_profile(data: bytes) -> Profile:
+    """Read an embedded ICC profile of an RGB or grey picture.
+
+    Raises
+    ------
+    PictureError
+        If the profile is damaged, or is for another kind of picture (CMYK, Lab).
+    """
+    if len(data) < 132 or data[36:40] != b"acsp":
+        raise PictureError("The colour profile in this file is damaged. Export the picture again with a profile.")
+    space = data[16:20]
+    if space not in (b"RGB ", b"GRAY"):
+        kind = space.decode("ascii", "replace").strip()
+        raise PictureError(f"This file carries a {kind} colour profile; Needlepoint reads RGB and grey pictures.")
+    try:
+        tags = _tags(data)
+        name = _description(data)
+        if space == b"GRAY":
+            if b"kTRC" not in tags:
+                raise ValueError("no kTRC")
+            forward, back = _curve(tags[b"kTRC"])
+            # A grey axis at the connection-space white, whichever white the profile was made for.
+            return Matrix(name, (forward,), (back,), to_pcs(SRGB))
+        if b"A2B0" in tags or not {b"rXYZ", b"gXYZ", b"bXYZ", b"rTRC", b"gTRC", b"bTRC"} <= tags.keys():
+            imagecodecs.cms_profile_validate(data)
+            return Table(name, data)
+        pairs = [_curve(tags[t]) for t in (b"rTRC", b"gTRC", b"bTRC")]
+        matrix = np.stack([_xyz(tags[t]) for t in (b"rXYZ", b"gXYZ", b"bXYZ")], axis=1)
+        np.linalg.inv(matrix)
+        return Matrix(name, tuple(p[0] for p in pairs), tuple(p[1] for p in pairs), matrix)
+    except PictureError:
+        raise
+    except Exception as error:
+        raise PictureError(
+            "The colour profile in this file cannot be read. Export the picture again with a standard profile."
+        ) from error
+
+
+def _tags(data: bytes) -> dict[bytes, bytes]:
+    (count,) = struct.unpack_from(">I", data, 128)
+    if count > 200:
+        raise ValueError("too many tags")
+    tags = {}
+    for i in range(count):
+        signature, offset, size = struct.unpack_from(">4sII", data, 132 + 12 * i)
+        if offset + size > len(data):
+            raise ValueError("tag beyond the end")
+        tags[signature] = data[offset : offset + size]
+    return tags
+
+
+def _description(data: bytes) -> str:
+    try:
+        name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data)))
+    except Exception:
+        return "unnamed profile"
+    return name.strip()[:80] or "unnamed profile"
+
+
+def _xyz(tag: bytes) -> Floats:
+    return np.array(struct.unpack_from(">3i", tag, 8)) / 65536
+
+
+def _curve(tag: bytes) -> tuple[Curve, Curve]:
+    kind = tag[:4]
+    if kind == b"curv":
+        (count,) = struct.unpack_from(">I", tag, 8)
+        if count == 0:
+            return _gamma(1.0)
+        values = np.frombuffer(tag, ">u2", count, 12)
+        if count == 1:
+            return _gamma(float(values[0]) / 256)
+        return _sampled(values.astype(np.float64) / 65535)
+    if kind == b"para":
+        (function,) = struct.unpack_from(">H", tag, 8)
+        count = (1, 3, 4, 5, 7)[function]
+        return _parametric(function, np.array(struct.unpack_from(f">{count}i", tag, 12)) / 65536)
+    raise ValueError(f"curve type {kind!r}")
+
+
+def _gamma(power: float) -> tuple[Curve, Curve]:
+    return (lambda x: np.clip(x, 0, 1) ** power), (lambda y: np.clip(y, 0, 1) ** (1 / power))
+
+
+def _sampled(values: Floats) -> tuple[Curve, Curve]:
+    grid = np.linspace(0, 1, len(values))
+    # Flat ends have no inverse; the running maximum keeps it a function.
+    rising = np.maximum.accumulate(values)
+
+    def forward(x: Floats) -> Floats:
+        return np.interp(x, grid, values).astype(x.dtype, copy=False)
+
+    def back(y: Floats) -> Floats:
+        return np.interp(y, rising, grid).astype(y.dtype, copy=False)
+
+    return forward, back
+
+
+def _parametric(function: int, p: Floats) -> tuple[Curve, Curve]:
+    """Table 68 of ICC.1:2022: five forms, all special cases of (aX + b)^g + e above d, cX + f below."""
+    g = p[0]
+    a, b, c, d, e, f = 1.0, 0.0, 0.0, 0.0, 0.0, 0.0
+    if function == 1:
+        a, b = p[1], p[2]
+        d = -b / a
+    elif function == 2:
+        a, b, e = p[1], p[2], p[3]
+        d, f = -b / a, e
+    elif function == 3:
+        a, b, c, d = p[1:5]
+    elif function == 4:
+        a, b, c, d, e, f = p[1:7]
+    knee = (max(a * d + b, 0.0)) ** g + e
+
+    def forward(x: Floats) -> Floats:
+        return np.where(x >= d, np.maximum(a * x + b, 0) ** g + e, c * x + f).astype(x.dtype, copy=False)
+
+    def back(y: Floats) -> Floats:
+        low = (y - f) / c if c else np.zeros_like(y)
+        return np.where(y >= knee, (np.maximum(y - e, 0) ** (1 / g) - b) / a, low).astype(y.dtype, copy=False)
+
+    return forward, back
+
+
+@lru_cache(maxsize=8)
+def profile_bytes(space: Space, linear: bool = False) -> bytes:
+    """A version 4 display profile of ``space`` with the sRGB curve (or none), as the bytes of an ICC file."""
+    s15 = lambda value: round(float(value) * 65536)  # noqa: E731
+    text = lambda s: struct.pack(">4sIII2sHII", b"mluc", 0, 1, 12, b"en", 0x5553, 2 * len(s), 28) + s.encode(  # noqa: E731
+        "utf-16-be"
+    )
+    xyz = lambda v: struct.pack(">4sI3i", b"XYZ ", 0, *(s15(x) for x in v))  # noqa: E731
+    srgb = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
+    curve = struct.pack(">4sIH2x5i", b"para", 0, 3, *(s15(x) for x in srgb))
+    if linear:
+        curve = struct.pack(">4sIH2xi", b"para", 0, 0, s15(1))
+    matrix = to_pcs(space)
+    tags = [
+        (b"desc", text(space.name + (" linear" if linear else ""))),
+        (b"cprt", text("CC0")),
+        (b"wtpt", xyz((0.9642, 1.0, 0.8249))),
+        (b"rXYZ", xyz(matrix[:, 0])),
+        (b"gXYZ", xyz(matrix[:, 1])),
+        (b"bXYZ", xyz(matrix[:, 2])),
+        (b"rTRC", curve),
+        (b"gTRC", curve),
+        (b"bTRC", curve),
+    ]
+    table, body = b"", b""
+    start = 132 + 12 * len(tags)
+    for signature, tag in tags:
+        table += struct.pack(">4sII", signature, start + len(body), len(tag))
+        body += tag + b"\0" * (-len(tag) % 4)
+    size = start + len(body)
+    header = struct.pack(
+        ">I4x I 4s4s4s 6H 4s 4x I 4x4x 8x I 3i",
+        size, 0x04400000, b"mntr", b"RGB ", b"XYZ ", 2026, 1, 1, 0, 0, 0, b"acsp", 0, 0,
+        s15(0.9642), s15(1.0), s15(0.8249),
+    ).ljust(128, b"\0")  # fmt: skip
+    return header + struct.pack(">I", len(tags)) + table + body

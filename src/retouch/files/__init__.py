@@ -1,0 +1,1 @@
+"""Pictures in and out, in open formats."""

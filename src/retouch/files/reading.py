@@ -1,0 +1,310 @@
+"""Reading pictures: looked at by content, measured before anything is decoded, then brought upright."""
+
+import warnings
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pyvips
+import tifffile
+from PIL import Image
+
+from retouch.colour.icc import SRGB_PROFILE, Profile, read_profile
+from retouch.render.picture import Decoded
+from retouch.types import Floats, PictureError
+
+MOST_PIXELS = 160_000_000
+SMALLEST_SIDE = 16
+ORIENTATION = 0x0112
+EXIF_IFD = 0x8769
+
+Raw = np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True)
+class Facts:
+    """What a file says of itself: read without decoding a pixel. ``width`` and ``height`` are upright."""
+
+    format: str
+    width: int
+    height: int
+    bits: int
+    channels: int
+    orientation: int
+    profile: str
+    camera: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Original:
+    """A decoded, upright original.
+
+    ``raw`` is height × width × 3 (or 1 for grey), uint8 or uint16, in the file's own profile; ``exif`` are the bytes
+    of its EXIF block with the orientation set to upright, or empty.
+    """
+
+    facts: Facts
+    raw: Raw
+    profile: Profile
+    icc: bytes
+    exif: bytes
+
+    def to_working(self, raw: Raw) -> Floats:
+        """Rows of ``raw`` to encoded working colours, float32 of … × 3."""
+        most = np.float32(255 if raw.dtype == np.uint8 else 65535)
+        return np.ascontiguousarray(self.profile.to_working(raw.astype(np.float32) / most), np.float32)
+
+    def picture(self) -> Decoded:
+        """The original as the renderer reads it."""
+        return Decoded(self.raw, self.to_working)
+
+
+def look(path: Path) -> Facts:
+    """What the file says of itself.
+
+    Raises
+    ------
+    PictureError
+        If it is not a picture that can be opened: its content, size, colours or damage, said in a sentence.
+    """
+    return _open(path)[0]
+
+
+def read(path: Path) -> Original:
+    """Decode the file upright, at its own bit depth.
+
+    Raises
+    ------
+    PictureError
+        As :func:`look`, and if the picture's data break off or are damaged.
+    """
+    facts, icc, exif, decode = _open(path)
+    profile = read_profile(icc) if icc else SRGB_PROFILE
+    try:
+        raw = decode()
+    except (MemoryError, PictureError):
+        raise
+    except Exception as error:
+        raise PictureError(
+            "This file breaks off or is damaged inside. Copy it again from the card or the disk it came from."
+        ) from error
+    raw = _upright(raw, facts.orientation)
+    if raw.shape != (facts.height, facts.width, facts.channels):
+        raise PictureError("This file's picture is not of the size that the file says. It cannot be opened.")
+    return Original(facts, raw, profile, icc, exif)
+
+
+Opened = tuple[Facts, bytes, bytes, Callable[[], Raw]]
+
+
+def _open(path: Path) -> Opened:
+    with path.open("rb") as file:
+        head = file.read(16)
+    if not head:
+        raise PictureError("This file is empty (0 bytes). Copy it again from the card or the disk it came from.")
+    openers: list[tuple[bytes, Callable[[Path], Opened]]] = [
+        (b"\xff\xd8\xff", _open_jpeg),
+        (b"\x89PNG\r\n\x1a\n", _open_png),
+        (b"II*\0", _open_tiff),
+        (b"MM\0*", _open_tiff),
+        (b"II+\0", _open_tiff),
+        (b"MM\0+", _open_tiff),
+    ]
+    for magic, opener in openers:
+        if head.startswith(magic):
+            break
+    else:
+        raise PictureError("This file is not a JPEG, PNG or TIFF picture.")
+    try:
+        facts, icc, exif, decode = opener(path)
+    except PictureError:
+        raise
+    except Exception as error:
+        raise PictureError("The start of this file is damaged, so its picture cannot be read.") from error
+    if facts.width * facts.height > MOST_PIXELS:
+        millions = facts.width * facts.height / 1e6
+        raise PictureError(
+            f"This picture has {millions:,.0f} million pixels; Needlepoint opens up to {MOST_PIXELS // 10**6} million."
+        )
+    if min(facts.width, facts.height) < SMALLEST_SIDE:
+        raise PictureError(f"This picture is only {facts.width} × {facts.height} pixels, too small to work on.")
+    if icc:
+        read_profile(icc)
+    return facts, icc, exif, decode
+
+
+def _header(path: Path) -> tuple[Image.Image, bytes]:
+    """Pillow's view of a header and its ICC profile; Pillow decodes nothing here, so its own pixel limit is ours."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        limit, Image.MAX_IMAGE_PIXELS = Image.MAX_IMAGE_PIXELS, None
+        try:
+            image = Image.open(path)
+        finally:
+            Image.MAX_IMAGE_PIXELS = limit
+    return image, image.info.get("icc_profile") or b""
+
+
+def _facts(image: Image.Image, exif: Image.Exif, name: str, bits: int, channels: int, icc: bytes) -> Facts:
+    orientation = exif.get(ORIENTATION, 1)
+    orientation = orientation if orientation in range(1, 9) else 1
+    width, height = image.size
+    if orientation >= 5:
+        width, height = height, width
+    profile = read_profile(icc).name if icc else "none, read as sRGB"
+    return Facts(name, width, height, bits, channels, orientation, profile, _camera(exif))
+
+
+def _open_jpeg(path: Path) -> Opened:
+    image, icc = _header(path)
+    if image.mode not in ("RGB", "L"):
+        raise PictureError(
+            f"This JPEG is in {image.mode} colours, made for a printing press. Export it again in RGB."
+        )
+    channels = len(image.getbands())
+    exif = image.getexif()
+    facts = _facts(image, exif, "JPEG", 8, channels, icc)
+    return facts, icc, _exif_bytes(exif), lambda: _vips(pyvips.Image.jpegload, path, channels, 8)
+
+
+def _open_png(path: Path) -> Opened:
+    image, icc = _header(path)
+    with path.open("rb") as file:
+        file.seek(24)
+        depth, colour = file.read(2)
+    channels = 1 if colour in (0, 4) else 3
+    bits = 16 if depth == 16 else 8
+    exif = image.getexif()
+    facts = _facts(image, exif, "PNG", bits, channels, icc)
+    return facts, icc, _exif_bytes(exif), lambda: _vips(pyvips.Image.pngload, path, channels, bits)
+
+
+def _vips(load: Any, path: Path, channels: int, bits: int) -> Raw:
+    image = load(str(path), fail_on="error", unlimited=False, access="sequential")
+    raw = image.numpy()
+    if raw.ndim == 2:
+        raw = raw[..., None]
+    if raw.shape[2] in (2, 4):
+        raw = _over_white(raw)
+    if raw.shape[2] != channels:
+        raise PictureError("This picture's colours are stored in a way that Needlepoint does not read.")
+    return np.ascontiguousarray(raw, np.uint8 if bits == 8 else np.uint16)
+
+
+def _over_white(raw: Raw) -> Raw:
+    """Lay a picture with transparency on white paper."""
+    if raw.dtype not in (np.uint8, np.uint16):
+        raise PictureError("This picture's colours are stored in a way that Needlepoint does not read.")
+    most = np.float32(np.iinfo(raw.dtype).max)
+    alpha = raw[..., -1:].astype(np.float32) / most
+    return (raw[..., :-1] * alpha + most * (1 - alpha) + 0.5).astype(raw.dtype)
+
+
+def _open_tiff(path: Path) -> Opened:
+    with tifffile.TiffFile(path) as tiff:
+        page = tiff.pages.first
+        photometric, bits = int(page.photometric), int(page.bitspersample)
+        channels = int(page.samplesperpixel)
+        kind = page.sampleformat
+        icc = bytes(page.iccprofile or b"")
+        predictor_ok = page.ndim in (2, 3) and page.imagedepth == 1
+        size = (page.imagewidth, page.imagelength)
+        alpha = bool(page.extrasamples)
+    if photometric == 5:
+        raise PictureError("This TIFF is in CMYK colours, made for a printing press. Export it again in RGB.")
+    plain = channels - alpha
+    if photometric not in (0, 1, 2, 3, 6) or plain not in (1, 3) or bits not in (8, 16) or int(kind) != 1 or not predictor_ok:
+        raise PictureError("Needlepoint reads TIFF in RGB or grey with 8 or 16 bits; this one is of another kind.")
+    if photometric == 3:
+        raise PictureError("This TIFF has a palette of colours. Export it again in RGB.")
+    exif, camera = _tiff_exif(path)
+    orientation = exif.get(ORIENTATION, 1)
+    orientation = orientation if orientation in range(1, 9) else 1
+    width, height = size if orientation < 5 else size[::-1]
+    profile = read_profile(icc).name if icc else "none, read as sRGB"
+    facts = Facts("TIFF", width, height, bits, plain, orientation, profile, camera)
+
+    def decode() -> Raw:
+        with tifffile.TiffFile(path) as tiff:
+            raw = tiff.pages.first.asarray(maxworkers=1)
+            if int(tiff.pages.first.planarconfig) == 2 and raw.ndim == 3:
+                raw = np.moveaxis(raw, 0, -1)
+        raw = raw[..., None] if raw.ndim == 2 else raw
+        if photometric == 0:
+            raw = np.iinfo(raw.dtype).max - raw
+        return np.ascontiguousarray(_over_white(raw) if alpha else raw)
+
+    return facts, icc, _exif_bytes(exif), decode
+
+
+def _tiff_exif(path: Path) -> tuple[Image.Exif, dict[str, str]]:
+    """The EXIF of a TIFF: its own directory's camera tags and its EXIF directory."""
+    exif = Image.Exif()
+    try:
+        with path.open("rb") as file:
+            exif.load_from_fp(file)
+        directory = exif.get_ifd(EXIF_IFD)
+    except Exception:
+        # Camera data are a courtesy; a picture opens without them.
+        return Image.Exif(), {}
+    kept = Image.Exif()
+    for tag in (0x010E, 0x010F, 0x0110, ORIENTATION, 0x0131, 0x0132, 0x013B, 0x8298):
+        if tag in exif:
+            kept[tag] = exif[tag]
+    if directory:
+        kept.get_ifd(EXIF_IFD).update(directory)
+    return kept, _camera(kept)
+
+
+def _exif_bytes(exif: Image.Exif) -> bytes:
+    """The EXIF block with the orientation settled, as bytes from ``II``/``MM`` on; empty if there is none."""
+    if not exif:
+        return b""
+    if ORIENTATION in exif:
+        exif[ORIENTATION] = 1
+    try:
+        return exif.tobytes().removeprefix(b"Exif\0\0")
+    except Exception:
+        return b""
+
+
+def _camera(exif: Image.Exif) -> dict[str, str]:
+    """Camera data in words: camera, lens, exposure, aperture, sensitivity, focal length, date."""
+    try:
+        detail = exif.get_ifd(EXIF_IFD)
+    except Exception:
+        detail = {}
+    out: dict[str, str] = {}
+
+    def take(name: str, value: Any, form: Callable[[Any], str] = str) -> None:
+        if value in (None, "", b""):
+            return
+        try:
+            text = form(value).strip().strip("\0")
+        except (TypeError, ValueError, ZeroDivisionError):
+            return
+        if text:
+            out[name] = text[:80]
+
+    make, model = str(exif.get(0x010F, "")).strip(" \0"), str(exif.get(0x0110, "")).strip(" \0")
+    take("camera", model if model.startswith(make) else f"{make} {model}")
+    take("lens", detail.get(0xA434))
+    take("exposure", detail.get(0x829A), lambda t: f"1/{1 / float(t):.0f} s" if float(t) < 0.4 else f"{float(t):g} s")
+    take("aperture", detail.get(0x829D), lambda f: f"f/{float(f):.2g}")
+    take("sensitivity", detail.get(0x8827), lambda s: f"ISO {int(s[0] if isinstance(s, tuple) else s)}")
+    take("focal length", detail.get(0x920A), lambda f: f"{float(f):.4g} mm")
+    take("taken", detail.get(0x9003))
+    return out
+
+
+def _upright(raw: Raw, orientation: int) -> Raw:
+    """Turn and mirror the pixels as EXIF orientation 1…8 says (CIPA DC-008, 4.6.4)."""
+    if orientation in (5, 6, 7, 8):
+        raw = raw.swapaxes(0, 1)
+    if orientation in (2, 3, 6, 7):
+        raw = raw[:, ::-1]
+    if orientation in (3, 4, 7, 8):
+        raw = raw[::-1]
+    return np.ascontiguousarray(raw)

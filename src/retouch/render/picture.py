@@ -1,0 +1,141 @@
+"""The original as the renderer reads it: rectangles at any scale, in working colours."""
+
+from pathlib import Path
+from typing import Any, Protocol
+
+import cv2
+import numba
+import numpy as np
+
+from retouch.frame import Frame
+from retouch.render.table import in_bands
+from retouch.types import Floats
+
+STORED_LOW, STORED_STEP = -0.5, 2.0**-14
+"""Level files hold encoded values as uint16: value = LOW + n × STEP, up to 3.5 (about 4 EV above white)."""
+SMALLEST = 400
+
+
+class Picture(Protocol):
+    """An original picture: its key (for caches), its upright size, and its colours."""
+
+    key: str
+    width: int
+    height: int
+
+    def read(self, frame: Frame) -> Floats:
+        """Encoded working colours on ``frame``: a new float32 array of ``frame.shape`` × 3."""
+        ...
+
+
+class Pyramid:
+    """An original kept at full, half, quarter … size, each level a memory-mapped file.
+
+    A view reads only its own rectangle from the next finer level, so that its cost does not grow with the original.
+    """
+
+    def __init__(self, folder: Path, key: str):
+        self.key = key
+        paths = sorted(folder.glob("level-*.npy"), key=lambda p: int(p.stem.split("-")[1]))
+        if not paths:
+            raise FileNotFoundError(folder)
+        self.levels: list[Any] = [np.load(p, mmap_mode="r") for p in paths]
+        self.height, self.width = self.levels[0].shape[:2]
+
+    @staticmethod
+    def store(picture: Floats, folder: Path) -> None:
+        """Write the levels of ``picture`` (encoded working colours, float32, height × width × 3) into ``folder``."""
+        folder.mkdir(parents=True, exist_ok=True)
+        level = np.empty(picture.shape, np.uint16)
+        for top in range(0, picture.shape[0], 256):
+            level[top : top + 256] = _pack(picture[top : top + 256])
+        number = 0
+        while True:
+            np.save(folder / f"level-{number}.npy", level)
+            if max(level.shape) <= SMALLEST:
+                return
+            size = (max(1, level.shape[1] // 2), max(1, level.shape[0] // 2))
+            level = cv2.resize(level, size, interpolation=cv2.INTER_AREA)
+            number += 1
+
+    def read(self, frame: Frame) -> Floats:
+        """See :class:`Picture`."""
+        fitting = [v for v in self.levels if v.shape[1] >= frame.width and v.shape[0] >= frame.height]
+        return shrink(fitting[-1], frame, STORED_STEP, STORED_LOW)
+
+
+class Decoded:
+    """An original held in memory at full size, as the decoder gave it; converted to working colours as it is read."""
+
+    def __init__(self, raw: np.ndarray[Any, Any], to_working: Any, key: str = "decoded"):
+        self.raw, self.to_working, self.key = raw, to_working, key
+        self.height, self.width = raw.shape[:2]
+
+    def read(self, frame: Frame) -> Floats:
+        """See :class:`Picture`; only frames at full size (smaller ones are read from a :class:`Pyramid`)."""
+        return self.to_working(self.raw[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w])
+
+
+def shrink(stored: np.ndarray[Any, Any], frame: Frame, scale: float = 1.0, offset: float = 0.0) -> Floats:
+    """Average ``stored`` (height × width × 3) down to ``frame``, as ``offset + scale × value`` in float32.
+
+    Every pixel is the exact mean of the rectangle it covers, so that a part of a view has the same pixels as the
+    whole. A frame is never larger than the picture.
+    """
+    height, width = stored.shape[:2]
+    if (width, height) == (frame.width, frame.height):
+        out = stored[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w].astype(np.float32)
+        if scale != 1 or offset != 0:
+            out *= np.float32(scale)
+            out += np.float32(offset)
+        return out
+    columns, column_weights = _box(frame.x, frame.w, width / frame.width, width)
+    rows, row_weights = _box(frame.y, frame.h, height / frame.height, height)
+    out = np.empty((*frame.shape, 3), np.float32)
+
+    def work(band: slice) -> None:
+        _average(
+            stored, out[band], rows[band], row_weights[band], columns, column_weights,
+            np.float32(scale), np.float32(offset),
+        )  # fmt: skip
+
+    in_bands(work, frame.h)
+    return out
+
+
+def _box(start: int, count: int, ratio: float, size: int) -> tuple[np.ndarray[Any, Any], Floats]:
+    """For ``count`` pixels from ``start``: the first stored pixel each covers, and the share of each it covers."""
+    left = (np.arange(count) + start) * ratio
+    first = np.minimum(np.floor(left + 1e-9).astype(np.int64), size - 1)
+    taps = int(np.ceil(ratio)) + 1
+    cells = first[:, None] + np.arange(taps)
+    share = np.clip(np.minimum(cells + 1, (left + ratio)[:, None]) - np.maximum(cells, left[:, None]), 0, None)
+    share[cells >= size] = 0
+    return first, (share / share.sum(1, keepdims=True)).astype(np.float32)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _average(stored, out, rows, row_weights, columns, column_weights, scale, offset):  # type: ignore[no-untyped-def]
+    height, width = stored.shape[:2]
+    sums = np.zeros((out.shape[1], 3), np.float32)
+    for y in range(out.shape[0]):
+        sums[:] = 0
+        for j in range(row_weights.shape[1]):
+            wy = row_weights[y, j]
+            if wy == 0:
+                continue
+            row = rows[y] + j
+            for x in range(out.shape[1]):
+                for i in range(column_weights.shape[1]):
+                    w = wy * column_weights[x, i]
+                    if w == 0:
+                        continue
+                    for c in range(3):
+                        sums[x, c] += w * np.float32(stored[row, columns[x] + i, c])
+        for x in range(out.shape[1]):
+            for c in range(3):
+                out[y, x, c] = offset + scale * sums[x, c]
+
+
+def _pack(picture: Floats) -> np.ndarray[Any, Any]:
+    return np.clip((picture - STORED_LOW) / STORED_STEP + 0.5, 0, 65535).astype(np.uint16)

@@ -1,0 +1,198 @@
+"""A point rule as a table, and the kernels that apply it under a mask.
+
+A rule is evaluated once on a lattice of colours; the table holds what it *changes* (result minus colour), so that no
+change is exactly no change. Between nodes the change is interpolated tetrahedrally; beyond the lattice it continues
+in a straight line, so nothing clips.
+
+Source of the interpolation: J. M. Kasson et al., "Performing color space conversions with three-dimensional linear
+interpolation", J. Electronic Imaging 4 (1995).
+"""
+
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+
+from retouch.types import Floats
+
+cv2.setNumThreads(1)
+THREADS = 2
+POOL = ThreadPoolExecutor(THREADS, "bands")
+
+BINS = 512
+"""Bins to one unit of encoded value, by which a value finds its cell; nodes stand on bin borders."""
+LOW, HIGH = -0.5, 4.0
+LINE_STEPS = 1024
+"""Nodes to one unit in the table of a channelwise rule."""
+
+Rule = Callable[[Floats], Floats]
+
+
+@dataclass(frozen=True)
+class Line:
+    """The table of a channelwise rule: the change at ``LINE_STEPS`` values to one unit, from LOW to HIGH."""
+
+    change: Floats
+
+
+@dataclass(frozen=True)
+class Lattice:
+    """The table of a point rule: the change at n³ colours, float32 flat; ``axis`` is the cell finder of its nodes."""
+
+    change: Floats
+    nodes: Floats
+    inverse: Floats
+    cell: np.ndarray[Any, Any]
+
+
+Table = Line | Lattice
+
+
+@cache
+def _axis(n: int) -> tuple[Floats, Floats, np.ndarray[Any, Any]]:
+    """Nodes of an axis: one below black, three above white, the rest between, denser towards black."""
+    t = np.linspace(0, 1, n - 4)
+    inside = np.round((0.4 * t + 0.6 * t**1.6) * BINS)
+    nodes = np.concatenate([[LOW * BINS], inside, [1.5 * BINS, 2.5 * BINS, HIGH * BINS]])
+    cell = np.searchsorted(nodes, np.arange(round((HIGH - LOW) * BINS)) + LOW * BINS, side="right") - 1
+    nodes = nodes / BINS
+    return nodes.astype(np.float32), (1 / np.diff(nodes)).astype(np.float32), cell.astype(np.uint64)
+
+
+def bake_line(rule: Rule) -> Line:
+    """The table of a channelwise rule; ``rule`` takes encoded colours ``(..., 3)`` to the same shape."""
+    values = np.linspace(LOW, HIGH, round((HIGH - LOW) * LINE_STEPS) + 1)
+    grey = np.repeat(values[:, None], 3, axis=1)
+    return Line((rule(grey)[:, 0] - values).astype(np.float32))
+
+
+def bake_lattice(rule: Rule, n: int) -> Lattice:
+    """The table of a point rule on n³ nodes (33 while dragging, 65 at rest and for export)."""
+    nodes, inverse, cell = _axis(n)
+    axis = nodes.astype(np.float64)
+    colours = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1)
+    change = np.zeros((n, n, n, 4), np.float32)
+    change[..., :3] = rule(colours) - colours
+    return Lattice(change.reshape(-1), nodes, inverse, cell)
+
+
+def apply_table(picture: Floats, table: Table, mask: Floats | None, strength: float) -> None:
+    """Change ``picture`` (float32, height × width × 3) in place by ``table``.
+
+    ``mask`` is a coverage of height × width, or None for everywhere. Where mask × strength is 0 no bit changes.
+    """
+
+    def work(rows: slice) -> None:
+        part = None if mask is None else mask[rows]
+        covered = _NO_MASK if part is None else part
+        if isinstance(table, Line):
+            _apply_line(picture[rows], covered, part is not None, np.float32(strength), table.change)
+        else:
+            _apply_lattice(
+                picture[rows], covered, part is not None, np.float32(strength),
+                table.change, table.nodes, table.inverse, table.cell,
+            )  # fmt: skip
+
+    in_bands(work, picture.shape[0])
+
+
+def mix(below: Floats, above: Floats, mask: Floats | None, strength: float) -> None:
+    """Move ``below`` (float32, height × width × 3) towards ``above`` by mask × strength, in place."""
+
+    def work(rows: slice) -> None:
+        covered = _NO_MASK if mask is None else mask[rows]
+        _mix(below[rows], above[rows], covered, mask is not None, np.float32(strength))
+
+    in_bands(work, below.shape[0])
+
+
+def in_bands(work: Callable[[slice], None], rows: int) -> None:
+    """Run ``work`` on bands of rows in the pool's threads (kernels are serial and release the GIL)."""
+    if rows < 64:
+        work(slice(0, rows))
+        return
+    step = -(-rows // THREADS)
+    list(POOL.map(work, [slice(a, min(a + step, rows)) for a in range(0, rows, step)]))
+
+
+_NO_MASK = np.zeros((1, 1), np.float32)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
+    top = change.shape[0] - 2
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            for c in range(3):
+                v = picture[y, x, c]
+                u = (v - np.float32(LOW)) * np.float32(LINE_STEPS)
+                k = np.uint64(min(max(np.int64(u), 0), top))
+                f = u - np.float32(k)
+                d = change[k]
+                picture[y, x, c] = v + m * (d + f * (change[k + np.uint64(1)] - d))
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply_lattice(picture, mask, masked, strength, change, nodes, inverse, cell):  # type: ignore[no-untyped-def]
+    n = np.uint64(nodes.shape[0])
+    last = np.int64(cell.shape[0] - 1)
+    four, one = np.uint64(4), np.uint64(1)
+    step_r, step_g, step_b = n * n * four, n * four, four
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            r, g, b = picture[y, x, 0], picture[y, x, 1], picture[y, x, 2]
+            i = cell[min(max(np.int64((r - np.float32(LOW)) * np.float32(BINS)), 0), last)]
+            j = cell[min(max(np.int64((g - np.float32(LOW)) * np.float32(BINS)), 0), last)]
+            k = cell[min(max(np.int64((b - np.float32(LOW)) * np.float32(BINS)), 0), last)]
+            fr = (r - nodes[i]) * inverse[i]
+            fg = (g - nodes[j]) * inverse[j]
+            fb = (b - nodes[k]) * inverse[k]
+            at = i * step_r + j * step_g + k * step_b
+            end = at + step_r + step_g + step_b
+            # The tetrahedron: walk from the near corner to the far one along the axes in falling order.
+            if fr >= fg:
+                if fg >= fb:
+                    f1, f2, f3, p, q = fr, fg, fb, at + step_r, at + step_r + step_g
+                elif fr >= fb:
+                    f1, f2, f3, p, q = fr, fb, fg, at + step_r, at + step_r + step_b
+                else:
+                    f1, f2, f3, p, q = fb, fr, fg, at + step_b, at + step_b + step_r
+            elif fb >= fg:
+                f1, f2, f3, p, q = fb, fg, fr, at + step_b, at + step_b + step_g
+            elif fb >= fr:
+                f1, f2, f3, p, q = fg, fb, fr, at + step_g, at + step_g + step_b
+            else:
+                f1, f2, f3, p, q = fg, fr, fb, at + step_g, at + step_g + step_r
+            w0, w1, w2 = 1 - f1, f1 - f2, f2 - f3
+            for c in range(3):
+                d = np.uint64(c)
+                moved = w0 * change[at + d] + w1 * change[p + d] + w2 * change[q + d] + f3 * change[end + d]
+                picture[y, x, c] += m * moved
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _mix(below, above, mask, masked, strength):  # type: ignore[no-untyped-def]
+    for y in range(below.shape[0]):
+        for x in range(below.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            for c in range(3):
+                below[y, x, c] += m * (above[y, x, c] - below[y, x, c])

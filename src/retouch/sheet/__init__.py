@@ -1,0 +1,5 @@
+"""The document: one portrait's areas and touches."""
+
+from retouch.sheet.model import Area, Set, Sheet, ToneLimit, Touch, read_sheet
+
+__all__ = ["Area", "Set", "Sheet", "ToneLimit", "Touch", "read_sheet"]

@@ -1,0 +1,248 @@
+"""The sheet as pydantic models: what may stand in it, within which limits, and in which version.
+
+The models of area sources and touch kinds come from their registries; what this version does not know is kept as
+it stands and passed on (``UnknownPart``, ``UnknownTouch``).
+"""
+
+import json
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
+
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, ValidationError, create_model, model_validator
+
+from retouch.areas import SOURCES
+from retouch.areas.base import Id, Part, Unit
+from retouch.sheet.migrations import VERSION, migrate
+from retouch.touches import KINDS
+from retouch.touches.base import Kind
+from retouch.touches.blend import Blend
+from retouch.types import PictureError
+
+DEEPEST_SET = 4
+Name = Annotated[str, Field(max_length=120)]
+
+
+class Model(BaseModel):
+    """Strict by default: a misspelt field is refused rather than lost."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+
+class UnknownPart(BaseModel):
+    """A part from a newer program: kept, shown as not understood, covering nothing."""
+
+    model_config = ConfigDict(extra="allow")
+    source: str
+    id: Id | None = None
+    on: bool = True
+
+
+if TYPE_CHECKING:
+    AnyPart = Part | UnknownPart
+else:
+    AnyPart = Annotated[
+        Union[tuple(Annotated[c, Tag(n)] for n, c in SOURCES.items()) + (Annotated[UnknownPart, Tag("?")],)],
+        Discriminator(lambda v: _tag(v, "source", SOURCES)),
+    ]
+
+
+def _tag(value: Any, field: str, known: dict[str, Any]) -> str:
+    name = value.get(field) if isinstance(value, dict) else getattr(value, field, None)
+    return name if name in known or name == "set" else "?"
+
+
+class Area(Model):
+    """A named place in the picture: a recipe of parts that yields coverage 0…1 for every pixel."""
+
+    id: Id
+    name: Name = ""
+    parts: list[AnyPart] = Field(default_factory=list, max_length=200)
+    grow: float = Field(0.0, ge=-0.5, le=0.5, description="widen (negative: narrow) by this length, in long sides")
+    feather: float = Field(0.0, ge=0, le=0.5, description="an edge rises from 16 % to 84 % over it, in long sides")
+    invert: bool = False
+
+
+class ToneLimit(Model):
+    """Lets a touch work only in some tones: 0 below ``ramp[0]``, rising to 1 at ``ramp[1]``, falling from ``ramp[2]``.
+
+    The four numbers are OKLab lightness 0…1 and do not fall.
+    """
+
+    ramp: tuple[Unit, Unit, Unit, Unit] = (0.0, 0.0, 1.0, 1.0)
+    of: Literal["below", "original"] = "below"
+
+    @model_validator(mode="after")
+    def _rises(self) -> "ToneLimit":
+        if list(self.ramp) != sorted(self.ramp):
+            raise ValueError("the four tones of a tone limit must not fall")
+        return self
+
+
+class Step(Model):
+    """What touches and sets have in common."""
+
+    id: Id
+    name: Name = Field("", description="empty: the sentence writes itself")
+    area: Id | None = Field(None, description="none: the whole picture")
+    strength: Unit = 1.0
+    limit: ToneLimit | None = None
+    on: bool = True
+
+
+class Touch(Step):
+    """One change: ``mix(below, blend(below, change(below)), coverage × tone limit × strength)``."""
+
+    kind: str
+    settings: Kind
+    blend: Blend = "normal"
+
+
+class UnknownTouch(BaseModel):
+    """A touch from a newer program: kept, shown as not understood, changing nothing."""
+
+    model_config = ConfigDict(extra="allow")
+    id: Id
+    kind: str
+    name: Name = ""
+    area: Id | None = None
+    on: bool = True
+
+
+class Set(Step):
+    """Touches kept together: they run on what is below the set, which is then mixed in once."""
+
+    kind: Literal["set"] = "set"
+    touches: list["AnyTouch"] = Field(default_factory=list, max_length=500)
+
+
+def _touch_model(kind: type[Kind]) -> type[Touch]:
+    return create_model(
+        f"{kind.__name__}Touch",
+        __base__=Touch,
+        __doc__=kind.__doc__,
+        kind=(Literal[kind.kind], kind.kind),  # type: ignore[name-defined]
+        settings=(kind, Field(default_factory=kind)),
+    )
+
+
+TOUCHES: dict[str, type[Touch]] = {name: _touch_model(kind) for name, kind in KINDS.items()}
+
+if TYPE_CHECKING:
+    AnyTouch = Touch | Set | UnknownTouch
+else:
+    AnyTouch = Annotated[
+        Union[
+            tuple(Annotated[c, Tag(n)] for n, c in TOUCHES.items())
+            + (Annotated[Set, Tag("set")], Annotated[UnknownTouch, Tag("?")])
+        ],
+        Discriminator(lambda v: _tag(v, "kind", KINDS)),
+    ]
+
+Set.model_rebuild()
+
+
+class Sheet(Model):
+    """The retouch of one portrait: areas, and touches in working order."""
+
+    format: Literal["needlepoint-sheet"] = "needlepoint-sheet"
+    version: int = VERSION
+    areas: list[Area] = Field(default_factory=list, max_length=500)
+    touches: list[AnyTouch] = Field(default_factory=list, max_length=500)
+
+    def area(self, area: str) -> Area:
+        """The area with this id; KeyError if there is none."""
+        for candidate in self.areas:
+            if candidate.id == area:
+                return candidate
+        raise KeyError(area)
+
+    def steps(self) -> Iterator[Touch | Set | UnknownTouch]:
+        """Every touch and set, sets before their own touches."""
+        stack = list(reversed(self.touches))
+        while stack:
+            step = stack.pop()
+            yield step
+            if isinstance(step, Set):
+                stack += reversed(step.touches)
+
+    @model_validator(mode="after")
+    def _holds_together(self) -> "Sheet":
+        _unique(a.id for a in self.areas)
+        _unique(s.id for s in self.steps())
+        names = {a.id: a.name or a.id for a in self.areas}
+        needs = {a.id: [p.area for p in a.parts if getattr(p, "source", "") == "area"] for a in self.areas}  # type: ignore[union-attr]
+        for name, others in needs.items():
+            for other in others:
+                if other not in names:
+                    raise ValueError(f"area “{names[name]}” uses an area that is not there ({other})")
+        for step in self.steps():
+            if step.area is not None and step.area not in names:
+                raise ValueError(f"touch {step.id} works on an area that is not there ({step.area})")
+        _no_circle(needs, names)
+        _not_too_deep(self.touches, 1)
+        return self
+
+
+def _unique(ids: Iterator[str]) -> None:
+    seen: set[str] = set()
+    for name in ids:
+        if name in seen:
+            raise ValueError(f"the id {name} is used twice")
+        seen.add(name)
+
+
+def _no_circle(needs: dict[str, list[str]], names: dict[str, str]) -> None:
+    done: set[str] = set()
+    for start in needs:
+        path = [start]
+        branches = [iter(needs[start])]
+        while branches:
+            if (step := next(branches[-1], None)) is None:
+                branches.pop()
+                done.add(path.pop())
+            elif step in path:
+                circle = " → ".join(f"“{names[a]}”" for a in [*path[path.index(step) :], step])
+                raise ValueError(f"these areas go round in a circle: {circle}")
+            elif step not in done:
+                path.append(step)
+                branches.append(iter(needs[step]))
+
+
+def _not_too_deep(touches: list[Any], depth: int) -> None:
+    for step in touches:
+        if isinstance(step, Set):
+            if depth > DEEPEST_SET:
+                raise ValueError(f"sets stand inside each other more than {DEEPEST_SET} deep")
+            _not_too_deep(step.touches, depth + 1)
+
+
+def read_sheet(data: str | bytes | dict[str, Any]) -> Sheet:
+    """Read a sheet of this or an older version.
+
+    Raises
+    ------
+    PictureError
+        In one sentence: what is wrong and where.
+    """
+    try:
+        raw = data if isinstance(data, dict) else json.loads(data)
+    except (ValueError, RecursionError) as error:
+        raise PictureError("This sheet is not readable JSON.") from error
+    if not isinstance(raw, dict) or raw.get("format") != "needlepoint-sheet":
+        raise PictureError("This file is not a Needlepoint sheet.")
+    try:
+        return Sheet.model_validate(migrate(raw))
+    except (ValidationError, RecursionError) as error:
+        raise PictureError(f"This sheet cannot be used: {plain(error)}.") from error
+
+
+def plain(error: ValidationError | RecursionError) -> str:
+    """The first complaint of a validation error as half a sentence."""
+    if isinstance(error, RecursionError):
+        return "it is nested too deeply"
+    first = error.errors()[0]
+    message = first["msg"].removeprefix("Value error, ")
+    if first["type"] == "value_error":
+        return message
+    where = ".".join(str(p) for p in first["loc"])
+    return f"{where}: {message[:1].lower()}{message[1:]}" if where else message

@@ -1,0 +1,73 @@
+"""A curve through points: lightness from dark to bright, redrawn."""
+
+from typing import Annotated, ClassVar
+
+import numpy as np
+from pydantic import Field, field_validator
+from scipy.interpolate import PchipInterpolator
+
+from retouch.colour.oklab import from_oklab, to_oklab
+from retouch.touches.base import Kind
+from retouch.types import Floats
+
+STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
+MOST_CHROMA_GAIN = 4.0
+
+Level = Annotated[float, Field(ge=0, le=1)]
+
+
+class Curve(Kind):
+    """Lightness through a monotone spline; colour keeps its hue and its ratio to lightness."""
+
+    kind: ClassVar[str] = "curve"
+    title: ClassVar[str] = "Curve"
+    stage: ClassVar[str] = "light"
+    sentence: ClassVar[str] = "Bend the lightness of {where} {points}"
+    needs: ClassVar[tuple[str, ...]] = ("contrast", "curve", "lift shadows", "hold back highlights", "flat", "matte")
+
+    points: list[tuple[Level, Level]] = Field(
+        default_factory=lambda: list(STRAIGHT),
+        min_length=2,
+        max_length=24,
+        title="curve",
+        description="lightness before and after, OKLab L 0…1",
+        json_schema_extra={"control": "curve"},
+    )
+
+    @field_validator("points")
+    @classmethod
+    def _in_order(cls, points: list[tuple[float, float]]) -> list[tuple[float, float]]:
+        points = sorted(points)
+        if any(b[0] - a[0] < 0.002 for a, b in zip(points, points[1:], strict=False)):
+            raise ValueError("two points of the curve stand on the same tone")
+        if any(b[1] < a[1] for a, b in zip(points, points[1:], strict=False)):
+            raise ValueError("the curve may not fall: a brighter tone would turn darker than a darker one")
+        return points
+
+    @property
+    def neutral(self) -> bool:
+        """Whether every point lies on the diagonal and both ends are held."""
+        return all(x == y for x, y in self.points) and self.points[0][0] == 0 and self.points[-1][0] == 1
+
+    def spline(self, lightness: Floats) -> Floats:
+        """The curve at ``lightness`` (any shape): level beyond its first point, slope 1 beyond white.
+
+        Source: F. N. Fritsch, J. Butland, "A method for constructing local monotone piecewise cubic interpolants",
+        SIAM J. Sci. Stat. Comput. 5 (1984), as scipy's PCHIP.
+        """
+        x, y = np.array(self.points).T
+        inside = PchipInterpolator(x, y)(np.clip(lightness, x[0], x[-1]))
+        # Headroom above white keeps its steps, so that nothing clips inside the sheet; below black stays below.
+        return inside + np.maximum(lightness - 1, 0) + np.minimum(lightness, 0)
+
+    def rule(self, colours: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)`` with lightness L replaced by the curve's, a and b scaled by L'/L.
+
+        Scaling a and b with L scales linear light as exposure does, so neutrals stay neutral and hue and
+        saturation stand still; the gain is held to 4 so that lifted black does not turn its noise into colour.
+        """
+        lab = to_oklab(colours)
+        before = lab[..., :1]
+        after = self.spline(before)
+        gain = np.clip(after / np.maximum(before, 1e-6), 0, MOST_CHROMA_GAIN)
+        return from_oklab(np.concatenate([after, lab[..., 1:] * gain], axis=-1))

@@ -1,0 +1,33 @@
+"""Brighten or darken as with more or less light."""
+
+from typing import ClassVar
+
+from pydantic import Field
+
+from retouch.colour.encoding import decode, encode
+from retouch.touches.base import Kind
+from retouch.types import Floats
+
+
+class Exposure(Kind):
+    """Light multiplied by 2^ev, in linear light."""
+
+    kind: ClassVar[str] = "exposure"
+    title: ClassVar[str] = "Exposure"
+    stage: ClassVar[str] = "light"
+    sentence: ClassVar[str] = "{Brighten|Darken:ev} {where} by {ev}"
+    needs: ClassVar[tuple[str, ...]] = ("brighten", "darken", "lift", "more light", "less light", "exposure", "dodge", "burn")
+
+    ev: float = Field(0.0, ge=-6, le=6, title="exposure", json_schema_extra={"unit": "EV", "step": 0.05, "soft": 3})
+
+    @property
+    def channelwise(self) -> bool:
+        """Linear light scales in every channel alike."""
+        return True
+
+    def rule(self, colours: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)`` with 2^ev times their light.
+
+        Source: the definition of exposure value, ISO 2720:1974; one EV doubles the light.
+        """
+        return encode(decode(colours) * 2.0**self.ev)

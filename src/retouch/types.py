@@ -1,0 +1,16 @@
+"""Names for the arrays that run through the core."""
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.floating[Any]]
+"""Colours ``(..., 3)``, a picture ``(height, width, 3)`` or a coverage ``(height, width)``, float32 or float64."""
+
+Bytes = NDArray[np.uint8]
+"""8-bit values: an encoded picture or a coverage from 0 (nothing) to 255 (all)."""
+
+
+class PictureError(Exception):
+    """Something about a picture or a sheet that the photographer must be told, in one plain sentence."""
