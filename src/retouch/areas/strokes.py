@@ -7,6 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from retouch.areas.base import Look, Part, Unit
+from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -55,32 +56,40 @@ class Strokes(Part):
 
 def lay_stroke(out: Floats, stroke: Stroke, frame: Frame) -> None:
     """Lay one stroke on the coverage ``out`` (float32, ``frame.shape``), in place; other pixels are not touched."""
-    points = np.array(stroke.points, np.float64)
-    pressed = points[:, 2].copy()
-    points[:, 2] = 1.0 if stroke.pressure != "size" else np.maximum(pressed, 0.02)
-    weight = pressed if stroke.pressure == "flow" else np.ones(len(points))
-    reach = stroke.size / 2 * frame.unit + 2
-    x0 = max(0, int(np.floor(points[:, 0].min() * frame.unit - reach)) - frame.x)
-    y0 = max(0, int(np.floor(points[:, 1].min() * frame.unit - reach)) - frame.y)
-    x1 = min(frame.w, int(np.ceil(points[:, 0].max() * frame.unit + reach)) - frame.x)
-    y1 = min(frame.h, int(np.ceil(points[:, 1].max() * frame.unit + reach)) - frame.y)
+    path = _even_steps(np.array(stroke.points, np.float64), STEP * stroke.size)
+    radius = np.full(len(path), stroke.size / 2 * frame.unit)
+    weight = np.ones(len(path))
+    if stroke.pressure == "size":
+        radius *= np.maximum(path[:, 2], 0.02)
+    elif stroke.pressure == "flow":
+        weight = path[:, 2]
+    x = path[:, 0] * frame.unit - frame.x
+    y = path[:, 1] * frame.unit - frame.y
+    x0, x1 = _span(x, radius, frame.w)
+    y0, y1 = _span(y, radius, frame.h)
     if x0 >= x1 or y0 >= y1:
         return
-    tip = np.zeros((y1 - y0, x1 - x0), np.float32)
-    laid = np.zeros_like(tip)
-    _stamp(
-        tip, laid, points, weight, float(frame.unit), float(frame.x + x0), float(frame.y + y0),
-        stroke.size / 2, stroke.softness, STEP * stroke.size,
-    )  # fmt: skip
-    # What one straight pass of this tip lays along its middle counts as one pass.
-    one_pass = mean_profile(stroke.softness)
-    passes = np.maximum(laid / np.maximum(tip * one_pass, 1e-6), 1)
-    built = np.float32(stroke.ceiling) * tip * (1 - np.power(np.float32(1 - stroke.flow), passes))
+    nodes = np.stack([x - x0 - 0.5, y - y0 - 0.5, radius, weight], axis=1).astype(np.float32)
     part = out[y0:y1, x0:x1]
-    if stroke.erase:
-        part *= 1 - built
-    else:
-        part += built * (1 - part)
+    # A pixel under a straight pass of pieces STEP long collects the mean profile, and a piece's length at its ends.
+    one_pass = mean_profile(stroke.softness) + STEP
+
+    def work(rows: slice) -> None:
+        tip = np.zeros((rows.stop - rows.start, x1 - x0), np.float32)
+        laid = np.zeros_like(tip)
+        _stamp(tip, laid, nodes, np.float32(rows.start), np.float32(stroke.softness))
+        band = part[rows]
+        _build(
+            band,
+            tip,
+            laid,
+            np.float32(one_pass),
+            np.float32(1 - stroke.flow),
+            np.float32(stroke.ceiling),
+            stroke.erase,
+        )
+
+    in_bands(work, y1 - y0)
 
 
 def mean_profile(softness: float) -> float:
@@ -88,47 +97,71 @@ def mean_profile(softness: float) -> float:
     return 1 - softness / 2
 
 
+def _even_steps(points: Floats, step: float) -> Floats:
+    """The path through ``points`` (n × 3) at every ``step`` of its length, and its end; a longer stroke only adds."""
+    along = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(points[:, :2], axis=0).T))])
+    if along[-1] == 0:
+        return points[:1]
+    at = np.append(np.arange(0, along[-1], step), along[-1])
+    return np.stack([np.interp(at, along, points[:, i]) for i in range(3)], axis=1)
+
+
+def _span(centres: Floats, radius: Floats, size: int) -> tuple[int, int]:
+    low, high = float((centres - radius).min()), float((centres + radius).max())
+    return max(0, int(np.floor(low)) - 1), min(size, int(np.ceil(high)) + 2)
+
+
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _stamp(tip, laid, points, weight, unit, left, top, radius, softness, step):  # type: ignore[no-untyped-def]
-    """Stamp the polyline's pieces: the greatest profile into ``tip``, profile × length ÷ diameter into ``laid``."""
+def _stamp(tip, laid, nodes, top, softness):  # type: ignore[no-untyped-def]
+    """Stamp the pieces between nodes: the greatest profile into ``tip``, profile × length ÷ diameter into ``laid``."""
     height, width = tip.shape
-    count = points.shape[0]
+    half, one, zero, three = np.float32(0.5), np.float32(1), np.float32(0), np.float32(3)
+    columns = np.arange(width).astype(np.float32)
+    count = nodes.shape[0]
     for k in range(max(1, count - 1)):
         last = min(k + 1, count - 1)
-        ax, ay, bx, by = points[k, 0], points[k, 1], points[last, 0], points[last, 1]
-        length = np.hypot(bx - ax, by - ay)
-        pieces = max(1, int(np.ceil(length / step)))
-        for j in range(pieces):
-            s, e, m = j / pieces, (j + 1) / pieces, (j + 0.5) / pieces
-            r = radius * (points[k, 2] + (points[last, 2] - points[k, 2]) * m) * unit
-            strength = weight[k] + (weight[last] - weight[k]) * m
-            x0 = (ax + (bx - ax) * s) * unit - left - 0.5
-            y0 = (ay + (by - ay) * s) * unit - top - 0.5
-            dx, dy = (bx - ax) * (e - s) * unit, (by - ay) * (e - s) * unit
-            square = dx * dx + dy * dy
-            share = length / pieces * unit / (2 * r)
-            # The edge is never harder than one pixel.
-            soft = max(softness * r, 1.0)
-            outer = max(r, 0.5) + (0.5 if soft == 1.0 else 0.0)
-            inner = outer - soft
-            for y in range(
-                max(0, int(np.floor(min(y0, y0 + dy) - outer))), min(height, int(np.ceil(max(y0, y0 + dy) + outer)) + 1)
-            ):
-                for x in range(
-                    max(0, int(np.floor(min(x0, x0 + dx) - outer))),
-                    min(width, int(np.ceil(max(x0, x0 + dx) + outer)) + 1),
-                ):
-                    px, py = x - x0, y - y0
-                    t = 0.0
-                    if square > 0:
-                        t = min(1.0, max(0.0, (px * dx + py * dy) / square))
-                    d = np.hypot(px - t * dx, py - t * dy)
-                    if d >= outer:
-                        continue
-                    p = 1.0
-                    if d > inner:
-                        f = (outer - d) / soft
-                        p = f * f * (3 - 2 * f)
-                    p *= strength
-                    tip[y, x] = max(tip[y, x], p)
-                    laid[y, x] += p * share
+        x0, y0 = nodes[k, 0], nodes[k, 1] - top
+        dx, dy = nodes[last, 0] - x0, nodes[last, 1] - top - y0
+        r = half * (nodes[k, 2] + nodes[last, 2])
+        strength = half * (nodes[k, 3] + nodes[last, 3])
+        square = dx * dx + dy * dy
+        per_square = one / square if square > zero else zero
+        share = strength * np.sqrt(square) / (r + r)
+        # The edge is never harder than one pixel, which then lies half outside the radius.
+        soft = max(softness * r, one)
+        outer = max(r, half) + (half if soft == one else zero)
+        per_soft = one / soft
+        bottom = min(height, int(np.ceil(max(y0, y0 + dy) + outer)) + 1)
+        right = min(width, int(np.ceil(max(x0, x0 + dx) + outer)) + 1)
+        left = max(0, int(np.floor(min(x0, x0 + dx) - outer)))
+        if left >= right:
+            continue
+        for y in range(max(0, int(np.floor(min(y0, y0 + dy) - outer))), bottom):
+            py = np.float32(y) - y0
+            tips, lays, across = tip[y, left:right], laid[y, left:right], columns[left:right]
+            for i in range(tips.shape[0]):
+                px = across[i] - x0
+                t = min(one, max(zero, (px * dx + py * dy) * per_square))
+                ex, ey = px - t * dx, py - t * dy
+                f = min(one, max(zero, (outer - np.sqrt(ex * ex + ey * ey)) * per_soft))
+                p = f * f * (three - f - f)
+                tips[i] = max(tips[i], p * strength)
+                lays[i] += p * share
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _build(band, tip, laid, one_pass, left_over, ceiling, erase):  # type: ignore[no-untyped-def]
+    """Lay what a stroke has built on a band of coverage."""
+    one = np.float32(1)
+    for y in range(band.shape[0]):
+        for x in range(band.shape[1]):
+            p = tip[y, x]
+            if p == 0:
+                continue
+            passes = max(laid[y, x] / (p * one_pass), one)
+            built = one - left_over if passes == one else one - left_over**passes
+            built *= ceiling * p
+            if erase:
+                band[y, x] *= one - built
+            else:
+                band[y, x] += built * (one - band[y, x])

@@ -14,7 +14,7 @@ import numpy as np
 from PIL import ImageCms
 
 from retouch.colour.encoding import decode, encode
-from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, to_pcs
+from retouch.colour.spaces import D50_XYZ, DISPLAY_P3, SRGB, WORKING, Space, to_pcs
 from retouch.types import Floats, PictureError
 
 Curve = Callable[[Floats], Floats]
@@ -209,26 +209,33 @@ def _parametric(function: int, p: Floats) -> tuple[Curve, Curve]:
     return forward, back
 
 
+def _s15(value: float) -> int:
+    return round(float(value) * 65536)
+
+
+def _text(text: str) -> bytes:
+    return struct.pack(">4sIII2sHII", b"mluc", 0, 1, 12, b"en", 0x5553, 2 * len(text), 28) + text.encode("utf-16-be")
+
+
+def _xyz_tag(xyz: Floats) -> bytes:
+    return struct.pack(">4sI3i", b"XYZ ", 0, *map(_s15, xyz))
+
+
 @lru_cache(maxsize=8)
 def profile_bytes(space: Space, linear: bool = False) -> bytes:
     """A version 4 display profile of ``space`` with the sRGB curve (or none), as the bytes of an ICC file."""
-    s15 = lambda value: round(float(value) * 65536)  # noqa: E731
-    text = lambda s: struct.pack(">4sIII2sHII", b"mluc", 0, 1, 12, b"en", 0x5553, 2 * len(s), 28) + s.encode(  # noqa: E731
-        "utf-16-be"
-    )
-    xyz = lambda v: struct.pack(">4sI3i", b"XYZ ", 0, *(s15(x) for x in v))  # noqa: E731
     srgb = (2.4, 1 / 1.055, 0.055 / 1.055, 1 / 12.92, 0.04045)
-    curve = struct.pack(">4sIH2x5i", b"para", 0, 3, *(s15(x) for x in srgb))
+    curve = struct.pack(">4sIH2x5i", b"para", 0, 3, *(_s15(x) for x in srgb))
     if linear:
-        curve = struct.pack(">4sIH2xi", b"para", 0, 0, s15(1))
+        curve = struct.pack(">4sIH2xi", b"para", 0, 0, _s15(1))
     matrix = to_pcs(space)
     tags = [
-        (b"desc", text(space.name + (" linear" if linear else ""))),
-        (b"cprt", text("CC0")),
-        (b"wtpt", xyz((0.9642, 1.0, 0.8249))),
-        (b"rXYZ", xyz(matrix[:, 0])),
-        (b"gXYZ", xyz(matrix[:, 1])),
-        (b"bXYZ", xyz(matrix[:, 2])),
+        (b"desc", _text(space.name + (" linear" if linear else ""))),
+        (b"cprt", _text("CC0")),
+        (b"wtpt", _xyz_tag(D50_XYZ)),
+        (b"rXYZ", _xyz_tag(matrix[:, 0])),
+        (b"gXYZ", _xyz_tag(matrix[:, 1])),
+        (b"bXYZ", _xyz_tag(matrix[:, 2])),
         (b"rTRC", curve),
         (b"gTRC", curve),
         (b"bTRC", curve),
@@ -242,6 +249,6 @@ def profile_bytes(space: Space, linear: bool = False) -> bytes:
     header = struct.pack(
         ">I4x I 4s4s4s 6H 4s 4x I 4x4x 8x I 3i",
         size, 0x04400000, b"mntr", b"RGB ", b"XYZ ", 2026, 1, 1, 0, 0, 0, b"acsp", 0, 0,
-        s15(0.9642), s15(1.0), s15(0.8249),
+        _s15(0.9642), _s15(1.0), _s15(0.8249),
     ).ljust(128, b"\0")  # fmt: skip
     return header + struct.pack(">I", len(tags)) + table + body

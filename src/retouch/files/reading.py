@@ -112,10 +112,8 @@ def _open(path: Path) -> Opened:
         (b"II+\0", _open_tiff),
         (b"MM\0+", _open_tiff),
     ]
-    for magic, opener in openers:
-        if head.startswith(magic):
-            break
-    else:
+    opener = next((o for magic, o in openers if head.startswith(magic)), None)
+    if opener is None:
         raise PictureError("This file is not a JPEG, PNG or TIFF picture.")
     try:
         facts, icc, exif, decode = opener(path)
@@ -160,9 +158,7 @@ def _facts(image: Image.Image, exif: Image.Exif, name: str, bits: int, channels:
 def _open_jpeg(path: Path) -> Opened:
     image, icc = _header(path)
     if image.mode not in ("RGB", "L"):
-        raise PictureError(
-            f"This JPEG is in {image.mode} colours, made for a printing press. Export it again in RGB."
-        )
+        raise PictureError(f"This JPEG is in {image.mode} colours, made for a printing press. Export it again in RGB.")
     channels = len(image.getbands())
     exif = image.getexif()
     facts = _facts(image, exif, "JPEG", 8, channels, icc)
@@ -215,7 +211,13 @@ def _open_tiff(path: Path) -> Opened:
     if photometric == 5:
         raise PictureError("This TIFF is in CMYK colours, made for a printing press. Export it again in RGB.")
     plain = channels - alpha
-    if photometric not in (0, 1, 2, 3, 6) or plain not in (1, 3) or bits not in (8, 16) or int(kind) != 1 or not predictor_ok:
+    if (
+        photometric not in (0, 1, 2, 3, 6)
+        or plain not in (1, 3)
+        or bits not in (8, 16)
+        or int(kind) != 1
+        or not predictor_ok
+    ):
         raise PictureError("Needlepoint reads TIFF in RGB or grey with 8 or 16 bits; this one is of another kind.")
     if photometric == 3:
         raise PictureError("This TIFF has a palette of colours. Export it again in RGB.")
@@ -245,7 +247,7 @@ def _tiff_exif(path: Path) -> tuple[Image.Exif, dict[str, str]]:
     try:
         with path.open("rb") as file:
             exif.load_from_fp(file)
-        directory = exif.get_ifd(EXIF_IFD)
+            directory = exif.get_ifd(EXIF_IFD)
     except Exception:
         # Camera data are a courtesy; a picture opens without them.
         return Image.Exif(), {}
@@ -291,7 +293,11 @@ def _camera(exif: Image.Exif) -> dict[str, str]:
     make, model = str(exif.get(0x010F, "")).strip(" \0"), str(exif.get(0x0110, "")).strip(" \0")
     take("camera", model if model.startswith(make) else f"{make} {model}")
     take("lens", detail.get(0xA434))
-    take("exposure", detail.get(0x829A), lambda t: f"1/{1 / float(t):.0f} s" if float(t) < 0.4 else f"{float(t):g} s")
+    take(
+        "exposure",
+        detail.get(0x829A),
+        lambda t: f"1/{1 / float(t):.0f} s" if float(t) < 0.4 else f"{float(t):g} s",
+    )
     take("aperture", detail.get(0x829D), lambda f: f"f/{float(f):.2g}")
     take("sensitivity", detail.get(0x8827), lambda s: f"ISO {int(s[0] if isinstance(s, tuple) else s)}")
     take("focal length", detail.get(0x920A), lambda f: f"{float(f):.4g} mm")

@@ -14,7 +14,13 @@ from retouch.files.reading import EXIF_IFD
 EXIF_PLACE = EXIF_IFD + 1
 
 Format = Literal["jpeg", "png", "tiff"]
-SUFFIXES: dict[str, Format] = {".jpg": "jpeg", ".jpeg": "jpeg", ".png": "png", ".tif": "tiff", ".tiff": "tiff"}
+SUFFIXES: dict[str, Format] = {
+    ".jpg": "jpeg",
+    ".jpeg": "jpeg",
+    ".png": "png",
+    ".tif": "tiff",
+    ".tiff": "tiff",
+}
 
 
 def write(path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, exif: bytes, quality: int = 92) -> None:

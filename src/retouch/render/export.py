@@ -37,7 +37,11 @@ class Order:
 
 
 def export(
-    original: Original, sheet: Sheet, order: Order, path: Path, progress: Callable[[float], None] = lambda share: None
+    original: Original,
+    sheet: Sheet,
+    order: Order,
+    path: Path,
+    progress: Callable[[float], None] = lambda share: None,
 ) -> None:
     """Render ``sheet`` over ``original`` at full size into the file ``path``.
 

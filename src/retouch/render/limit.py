@@ -3,9 +3,9 @@
 import cv2
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.colour.encoding import decode
 from retouch.colour.oklab import LMS_TO_LAB, RGB_TO_LMS
-from retouch.render.table import in_bands
 from retouch.types import Floats
 
 _CURVE = decode(np.linspace(0, 1, 65536, dtype=np.float64)).astype(np.float32)

@@ -7,10 +7,11 @@ import numba
 import numpy as np
 import simplejpeg
 
+from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.icc import Profile
 from retouch.colour.spaces import SRGB, WORKING, Space, between
-from retouch.render.table import HIGH, LINE_STEPS, LOW, in_bands
+from retouch.render.table import HIGH, LOW
 from retouch.types import Bytes, Floats
 
 
@@ -29,34 +30,41 @@ def to_screen(picture: Floats, space: Space = SRGB) -> Bytes:
     return out
 
 
-def to_jpeg(picture: Floats, quality: int = 90) -> bytes:
-    """A view as the bytes of an sRGB JPEG."""
-    return simplejpeg.encode_jpeg(to_screen(picture), quality=quality, colorsubsampling="444", fastdct=True)
+def to_jpeg(picture: Floats, draft: bool = False) -> bytes:
+    """A view as the bytes of an sRGB JPEG; a draft has half its colour resolution."""
+    return simplejpeg.encode_jpeg(to_screen(picture), 90, colorsubsampling="420" if draft else "444", fastdct=True)
 
 
-CURVE_STEPS = 1 << 14
+LINE_STEPS = 1 << 13
+CURVE_STEPS = (1 << 16) - 1
 
 
 @lru_cache(maxsize=4)
 def _screen_tables(space: Space) -> tuple[Floats, Floats, Bytes]:
+    """Encoded value → linear light, the matrix, and linear light → 8 bits; both tables are read at the nearest entry."""
     values = np.linspace(LOW, HIGH, round((HIGH - LOW) * LINE_STEPS) + 1)
-    # The curve is read at the square root of linear light, which spreads its steep start over many entries.
-    linear = (np.arange(CURVE_STEPS + 1) / CURVE_STEPS) ** 2
-    curve = (np.clip(encode(linear), 0, 1) * 255 + 0.5).astype(np.uint8)
-    return decode(values).astype(np.float32), between(WORKING, space).astype(np.float32), curve
+    curve = np.clip(encode(np.linspace(0, 1, CURVE_STEPS + 1)), 0, 1) * 255 + 0.5
+    matrix = between(WORKING, space) * CURVE_STEPS
+    return decode(values).astype(np.float32), matrix.astype(np.float32), curve.astype(np.uint8)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _screen(picture, out, line, matrix, curve):  # type: ignore[no-untyped-def]
-    top = line.shape[0] - 2
-    light = np.empty(3, np.float32)
+    top, most = np.float32(line.shape[0] - 1), np.float32(CURVE_STEPS)
+    start, steps, half, zero = (
+        np.float32(0.5 - LOW * LINE_STEPS),
+        np.float32(LINE_STEPS),
+        np.float32(0.5),
+        np.float32(0),
+    )
+    m00, m01, m02 = matrix[0]
+    m10, m11, m12 = matrix[1]
+    m20, m21, m22 = matrix[2]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            for c in range(3):
-                u = (picture[y, x, c] - np.float32(LOW)) * np.float32(LINE_STEPS)
-                k = np.uint64(min(max(np.int64(u), 0), top))
-                light[c] = line[k] + (u - np.float32(k)) * (line[k + np.uint64(1)] - line[k])
-            for c in range(3):
-                v = matrix[c, 0] * light[0] + matrix[c, 1] * light[1] + matrix[c, 2] * light[2]
-                v = np.sqrt(min(max(v, np.float32(0)), np.float32(1)))
-                out[y, x, c] = curve[np.uint64(v * np.float32(CURVE_STEPS) + np.float32(0.5))]
+            r = line[np.uint32(min(max(picture[y, x, 0] * steps + start, zero), top))]
+            g = line[np.uint32(min(max(picture[y, x, 1] * steps + start, zero), top))]
+            b = line[np.uint32(min(max(picture[y, x, 2] * steps + start, zero), top))]
+            out[y, x, 0] = curve[np.uint32(min(max(m00 * r + m01 * g + m02 * b, zero), most) + half)]
+            out[y, x, 1] = curve[np.uint32(min(max(m10 * r + m11 * g + m12 * b, zero), most) + half)]
+            out[y, x, 2] = curve[np.uint32(min(max(m20 * r + m21 * g + m22 * b, zero), most) + half)]

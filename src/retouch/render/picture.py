@@ -1,5 +1,6 @@
 """The original as the renderer reads it: rectangles at any scale, in working colours."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -7,13 +8,14 @@ import cv2
 import numba
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.frame import Frame
-from retouch.render.table import in_bands
 from retouch.types import Floats
 
 STORED_LOW, STORED_STEP = -0.5, 2.0**-14
 """Level files hold encoded values as uint16: value = LOW + n × STEP, up to 3.5 (about 4 EV above white)."""
 SMALLEST = 400
+BAND = 256
 
 
 class Picture(Protocol):
@@ -43,16 +45,23 @@ class Pyramid:
         self.height, self.width = self.levels[0].shape[:2]
 
     @staticmethod
-    def store(picture: Floats, folder: Path) -> None:
-        """Write the levels of ``picture`` (encoded working colours, float32, height × width × 3) into ``folder``."""
+    def store(picture: Picture, folder: Path, progress: Callable[[float], None] = lambda share: None) -> None:
+        """Write the levels of ``picture``, which is read in bands of rows, into ``folder``.
+
+        ``progress`` is told the finished share 0…1; what it raises ends the work.
+        """
         folder.mkdir(parents=True, exist_ok=True)
-        level = np.empty(picture.shape, np.uint16)
-        for top in range(0, picture.shape[0], 256):
-            level[top : top + 256] = _pack(picture[top : top + 256])
+        level = np.empty((picture.height, picture.width, 3), np.uint16)
+        whole = Frame.whole(picture.width, picture.height)
+        for top in range(0, picture.height, BAND):
+            band = whole.rows(top, min(top + BAND, picture.height))
+            level[top : top + band.h] = _pack(picture.read(band))
+            progress(0.8 * (top + band.h) / picture.height)
         number = 0
         while True:
             np.save(folder / f"level-{number}.npy", level)
             if max(level.shape) <= SMALLEST:
+                progress(1.0)
                 return
             size = (max(1, level.shape[1] // 2), max(1, level.shape[0] // 2))
             level = cv2.resize(level, size, interpolation=cv2.INTER_AREA)
@@ -116,7 +125,6 @@ def _box(start: int, count: int, ratio: float, size: int) -> tuple[np.ndarray[An
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _average(stored, out, rows, row_weights, columns, column_weights, scale, offset):  # type: ignore[no-untyped-def]
-    height, width = stored.shape[:2]
     sums = np.zeros((out.shape[1], 3), np.float32)
     for y in range(out.shape[0]):
         sums[:] = 0

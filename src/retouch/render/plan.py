@@ -66,7 +66,12 @@ class Renderer:
     """
 
     def __init__(
-        self, picture: Picture, sheet: Sheet, cache: Cache | None = None, fineness: int = FINE, keep: str | None = None
+        self,
+        picture: Picture,
+        sheet: Sheet,
+        cache: Cache | None = None,
+        fineness: int = FINE,
+        keep: str | None = None,
     ):
         self.picture, self.sheet, self.cache = picture, sheet, cache or Cache(0)
         self.fineness, self.keep = fineness, keep

@@ -9,20 +9,15 @@ interpolation", J. Electronic Imaging 4 (1995).
 """
 
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-import cv2
 import numba
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.types import Floats
-
-cv2.setNumThreads(1)
-THREADS = 2
-POOL = ThreadPoolExecutor(THREADS, "bands")
 
 BINS = 512
 """Bins to one unit of encoded value, by which a value finds its cell; nodes stand on bin borders."""
@@ -111,15 +106,6 @@ def mix(below: Floats, above: Floats, mask: Floats | None, strength: float) -> N
     in_bands(work, below.shape[0])
 
 
-def in_bands(work: Callable[[slice], None], rows: int) -> None:
-    """Run ``work`` on bands of rows in the pool's threads (kernels are serial and release the GIL)."""
-    if rows < 64:
-        work(slice(0, rows))
-        return
-    step = -(-rows // THREADS)
-    list(POOL.map(work, [slice(a, min(a + step, rows)) for a in range(0, rows, step)]))
-
-
 _NO_MASK = np.zeros((1, 1), np.float32)
 
 
@@ -146,7 +132,7 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
 def _apply_lattice(picture, mask, masked, strength, change, nodes, inverse, cell):  # type: ignore[no-untyped-def]
     n = np.uint64(nodes.shape[0])
     last = np.int64(cell.shape[0] - 1)
-    four, one = np.uint64(4), np.uint64(1)
+    four = np.uint64(4)
     step_r, step_g, step_b = n * n * four, n * four, four
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):

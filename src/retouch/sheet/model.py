@@ -6,9 +6,20 @@ it stands and passed on (``UnknownPart``, ``UnknownTouch``).
 
 import json
 from collections.abc import Iterator
-from typing import TYPE_CHECKING, Annotated, Any, Literal, Union
+from functools import reduce
+from operator import or_
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag, ValidationError, create_model, model_validator
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Discriminator,
+    Field,
+    Tag,
+    ValidationError,
+    create_model,
+    model_validator,
+)
 
 from retouch.areas import SOURCES
 from retouch.areas.base import Id, Part, Unit
@@ -28,6 +39,16 @@ class Model(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
+def _one_of(models: dict[str, Any], field: str) -> Any:
+    """The type of "one of ``models``", told apart by ``field``; any other name is read by the model "?"."""
+
+    def tag(value: Any) -> str:
+        name = value.get(field) if isinstance(value, dict) else getattr(value, field, None)
+        return name if name in models else "?"
+
+    return Annotated[reduce(or_, (Annotated[m, Tag(n)] for n, m in models.items())), Discriminator(tag)]
+
+
 class UnknownPart(BaseModel):
     """A part from a newer program: kept, shown as not understood, covering nothing."""
 
@@ -40,15 +61,7 @@ class UnknownPart(BaseModel):
 if TYPE_CHECKING:
     AnyPart = Part | UnknownPart
 else:
-    AnyPart = Annotated[
-        Union[tuple(Annotated[c, Tag(n)] for n, c in SOURCES.items()) + (Annotated[UnknownPart, Tag("?")],)],
-        Discriminator(lambda v: _tag(v, "source", SOURCES)),
-    ]
-
-
-def _tag(value: Any, field: str, known: dict[str, Any]) -> str:
-    name = value.get(field) if isinstance(value, dict) else getattr(value, field, None)
-    return name if name in known or name == "set" else "?"
+    AnyPart = _one_of({**SOURCES, "?": UnknownPart}, "source")
 
 
 class Area(Model):
@@ -130,13 +143,7 @@ TOUCHES: dict[str, type[Touch]] = {name: _touch_model(kind) for name, kind in KI
 if TYPE_CHECKING:
     AnyTouch = Touch | Set | UnknownTouch
 else:
-    AnyTouch = Annotated[
-        Union[
-            tuple(Annotated[c, Tag(n)] for n, c in TOUCHES.items())
-            + (Annotated[Set, Tag("set")], Annotated[UnknownTouch, Tag("?")])
-        ],
-        Discriminator(lambda v: _tag(v, "kind", KINDS)),
-    ]
+    AnyTouch = _one_of({**TOUCHES, "set": Set, "?": UnknownTouch}, "kind")
 
 Set.model_rebuild()
 

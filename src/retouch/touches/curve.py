@@ -1,5 +1,6 @@
 """A curve through points: lightness from dark to bright, redrawn."""
 
+from itertools import pairwise
 from typing import Annotated, ClassVar
 
 import numpy as np
@@ -23,7 +24,14 @@ class Curve(Kind):
     title: ClassVar[str] = "Curve"
     stage: ClassVar[str] = "light"
     sentence: ClassVar[str] = "Bend the lightness of {where} {points}"
-    needs: ClassVar[tuple[str, ...]] = ("contrast", "curve", "lift shadows", "hold back highlights", "flat", "matte")
+    needs: ClassVar[tuple[str, ...]] = (
+        "contrast",
+        "curve",
+        "lift shadows",
+        "hold back highlights",
+        "flat",
+        "matte",
+    )
 
     points: list[tuple[Level, Level]] = Field(
         default_factory=lambda: list(STRAIGHT),
@@ -38,9 +46,9 @@ class Curve(Kind):
     @classmethod
     def _in_order(cls, points: list[tuple[float, float]]) -> list[tuple[float, float]]:
         points = sorted(points)
-        if any(b[0] - a[0] < 0.002 for a, b in zip(points, points[1:], strict=False)):
+        if any(b[0] - a[0] < 0.002 for a, b in pairwise(points)):
             raise ValueError("two points of the curve stand on the same tone")
-        if any(b[1] < a[1] for a, b in zip(points, points[1:], strict=False)):
+        if any(b[1] < a[1] for a, b in pairwise(points)):
             raise ValueError("the curve may not fall: a brighter tone would turn darker than a darker one")
         return points
 

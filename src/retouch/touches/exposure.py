@@ -16,7 +16,16 @@ class Exposure(Kind):
     title: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "light"
     sentence: ClassVar[str] = "{Brighten|Darken:ev} {where} by {ev}"
-    needs: ClassVar[tuple[str, ...]] = ("brighten", "darken", "lift", "more light", "less light", "exposure", "dodge", "burn")
+    needs: ClassVar[tuple[str, ...]] = (
+        "brighten",
+        "darken",
+        "lift",
+        "more light",
+        "less light",
+        "exposure",
+        "dodge",
+        "burn",
+    )
 
     ev: float = Field(0.0, ge=-6, le=6, title="exposure", json_schema_extra={"unit": "EV", "step": 0.05, "soft": 3})
 

@@ -1,0 +1,95 @@
+"""Exports: order a finished file, watch it, cancel it, fetch it."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+from django.db import transaction
+from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase
+from ninja import Router, Status
+from pydantic import BaseModel, Field
+
+from retouch.render.export import Into, Order
+from retouch.types import PictureError
+from studio import owned, sheets
+from studio.jobs import run_export
+from studio.models import Export, Portrait
+
+router = Router(tags=["exports"])
+SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif"}
+
+
+class OrderIn(BaseModel):
+    """What kind of file is wanted, of which revision of the sheet."""
+
+    revision: int
+    form: Literal["jpeg", "png", "tiff"] = "jpeg"
+    bits: Literal[8, 16] = 8
+    into: Into = "srgb"
+    quality: Annotated[int, Field(ge=1, le=100)] = 92
+
+
+class ExportOut(BaseModel):
+    """An export and how far it is; ``progress`` 0…1."""
+
+    id: UUID
+    file_name: str
+    state: str
+    progress: float
+    problem: str
+    created: datetime
+    bytes: int
+
+
+def _out(export: Export) -> ExportOut:
+    fields = ("id", "file_name", "state", "progress", "problem", "created")
+    size = export.result.size if export.state == Export.State.READY else 0
+    return ExportOut(bytes=size, **{f: getattr(export, f) for f in fields})
+
+
+@router.post("portraits/{portrait_id}/exports", response={201: ExportOut})
+def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
+    """Order a finished file of the sheet as it stands at a revision."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    if portrait.state != Portrait.State.READY:
+        raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
+    wanted = Order(data.form, data.bits, data.into, data.quality)
+    with transaction.atomic():
+        export = Export.objects.create(
+            portrait=portrait,
+            document=sheets.document_at(portrait_id, data.revision),
+            order=vars(wanted),
+            file_name=f"{portrait.name[:180]}.{SUFFIX[data.form]}",
+        )
+        run_export.defer(wanted=str(export.pk))
+    return Status(201, _out(export))
+
+
+@router.get("portraits/{portrait_id}/exports", response=list[ExportOut])
+def exports(request: HttpRequest, portrait_id: UUID) -> list[ExportOut]:
+    """The exports of a portrait, the newest first."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    return [_out(e) for e in owned.exports(request).filter(portrait=portrait)[:20]]
+
+
+@router.get("exports/{export_id}", response=ExportOut)
+def export(request: HttpRequest, export_id: UUID) -> ExportOut:
+    """One export."""
+    return _out(owned.one(owned.exports(request), export_id))
+
+
+@router.delete("exports/{export_id}", response=ExportOut)
+def cancel(request: HttpRequest, export_id: UUID) -> ExportOut:
+    """Cancel an export that is not finished."""
+    open_states = (Export.State.WAITING, Export.State.RUNNING)
+    owned.exports(request).filter(pk=export_id, state__in=open_states).update(state=Export.State.CANCELLED)
+    return _out(owned.one(owned.exports(request), export_id))
+
+
+@router.get("exports/{export_id}/file", response={200: None})
+def file(request: HttpRequest, export_id: UUID) -> HttpResponseBase:
+    """The finished file."""
+    found = owned.one(owned.exports(request), export_id)
+    if found.state != Export.State.READY:
+        raise Http404
+    return FileResponse(found.result.open("rb"), as_attachment=True, filename=found.file_name)

@@ -1,0 +1,140 @@
+"""Portraits: upload, facts, thumbnail."""
+
+from datetime import datetime
+from pathlib import Path
+from typing import Annotated, Any, cast
+from uuid import UUID
+
+from django.conf import settings
+from django.db import transaction
+from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase
+from ninja import File, Router, Status
+from ninja.errors import HttpError
+from ninja.files import UploadedFile
+from pydantic import BaseModel, StringConstraints
+
+from retouch.files.reading import look
+from retouch.types import PictureError
+from studio import owned
+from studio.jobs import prepare
+from studio.models import Portrait
+from studio.storage import forget
+
+router = Router(tags=["portraits"])
+
+
+class FactsOut(BaseModel):
+    """What the file says of itself; sizes in pixels, upright."""
+
+    format: str
+    width: int
+    height: int
+    bits: int
+    channels: int
+    orientation: int
+    profile: str
+    camera: dict[str, str]
+
+
+class PortraitIn(BaseModel):
+    """A portrait's new name."""
+
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+
+
+class PortraitOut(BaseModel):
+    """A portrait's card. ``facts`` are there once the file could be looked at."""
+
+    id: UUID
+    sitting: UUID
+    name: str
+    file_name: str
+    bytes: int
+    state: str
+    progress: float
+    problem: str
+    created: datetime
+    facts: FactsOut | None
+
+    @staticmethod
+    def of(portrait: Portrait) -> "PortraitOut":
+        """The card of a row."""
+        fields = ("id", "name", "file_name", "bytes", "state", "progress", "problem", "created")
+        facts = FactsOut(**portrait.facts) if portrait.facts else None
+        return PortraitOut(sitting=portrait.sitting_id, facts=facts, **{f: getattr(portrait, f) for f in fields})
+
+
+@router.post("sittings/{sitting_id}/portraits", response={201: PortraitOut})
+def upload(request: HttpRequest, sitting_id: UUID, file: Annotated[UploadedFile, File()]) -> Any:
+    """Take one file in. A file that cannot be read becomes a card that says why; nothing of it is kept."""
+    sitting = owned.one(owned.sittings(request), sitting_id)
+    if (file.size or 0) > settings.MOST_UPLOAD_BYTES:
+        raise HttpError(413, f"This file is larger than {settings.MOST_UPLOAD_BYTES >> 20} MB.")
+    file_name = (file.name or "picture")[-200:]
+    portrait = Portrait(sitting=sitting, name=file_name.rsplit(".", 1)[0][:200], file_name=file_name)
+    portrait.bytes = file.size or 0
+    try:
+        portrait.facts = vars(look(Path(cast(Any, file).temporary_file_path())))
+    except PictureError as error:
+        portrait.state, portrait.problem = Portrait.State.FAILED, str(error)
+        portrait.save()
+        return Status(201, PortraitOut.of(portrait))
+    portrait.original.save("original", file, save=False)
+    with transaction.atomic():
+        portrait.save()
+        prepare.defer(portrait=str(portrait.pk))
+    return Status(201, PortraitOut.of(portrait))
+
+
+@router.get("portraits/{portrait_id}", response=PortraitOut)
+def portrait(request: HttpRequest, portrait_id: UUID) -> PortraitOut:
+    """One portrait's card."""
+    return PortraitOut.of(owned.one(owned.portraits(request), portrait_id))
+
+
+@router.patch("portraits/{portrait_id}", response=PortraitOut)
+def rename_portrait(request: HttpRequest, portrait_id: UUID, data: PortraitIn) -> PortraitOut:
+    """Rename a portrait."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    found.name = data.name
+    found.save(update_fields=["name"])
+    return PortraitOut.of(found)
+
+
+@router.delete("portraits/{portrait_id}", response={204: None})
+def delete_portrait(request: HttpRequest, portrait_id: UUID) -> Any:
+    """Delete a portrait with its original, its sheet and its exports."""
+    forget(owned.one(owned.portraits(request), portrait_id))
+    return Status(204, None)
+
+
+@router.post("portraits/{portrait_id}/preparation", response=PortraitOut)
+def prepare_again(request: HttpRequest, portrait_id: UUID) -> PortraitOut:
+    """Try the preparation again after it failed."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    if found.state == Portrait.State.FAILED and found.original:
+        found.state, found.problem, found.progress = Portrait.State.WAITING, "", 0
+        with transaction.atomic():
+            found.save(update_fields=["state", "problem", "progress"])
+            prepare.defer(portrait=str(found.pk))
+    return PortraitOut.of(found)
+
+
+@router.get("portraits/{portrait_id}/thumbnail", response={200: None})
+def thumbnail(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
+    """The thumbnail, a JPEG of at most 480 pixels."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    if not found.thumbnail:
+        raise Http404
+    response = FileResponse(found.thumbnail.open("rb"), content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@router.get("portraits/{portrait_id}/original", response={200: None})
+def original(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
+    """The original file, byte for byte as it came."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    if not found.original:
+        raise Http404
+    return FileResponse(found.original.open("rb"), as_attachment=True, filename=found.file_name)

@@ -1,0 +1,177 @@
+"""The sheet of a portrait: read it, edit it, undo, redo; and the catalogue of what can be done."""
+
+from datetime import datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from retouch.sheet import Sheet
+from retouch.sheet.changes import Operation
+from retouch.touches import KINDS
+from retouch.touches.blend import MODES
+from studio import owned, sheets
+from studio.models import Edit, Portrait
+
+router = Router(tags=["sheets"])
+
+
+class SheetOut(BaseModel):
+    """A sheet as it stands."""
+
+    document: Sheet
+    revision: int
+    undo: str | None
+    redo: str | None
+
+
+class EditIn(BaseModel):
+    """A change, the revision it was made on, and its words."""
+
+    revision: int
+    operations: Annotated[list[Operation], Field(min_length=1, max_length=100)]
+    words: Annotated[str, Field(min_length=1, max_length=200)]
+
+
+class MoveIn(BaseModel):
+    """The revision on which undo or redo was asked for."""
+
+    revision: int
+
+
+class StandingOut(BaseModel):
+    """Where the sheet stands after a change; ``operations`` are what was applied to the document."""
+
+    revision: int
+    undo: str | None
+    redo: str | None
+    operations: list[Operation]
+
+
+class EditOut(BaseModel):
+    """One line of the history."""
+
+    id: int
+    revision: int
+    words: str
+    created: datetime
+
+
+class Stale(BaseModel):
+    """The sheet has moved on to ``revision``."""
+
+    detail: str
+    revision: int
+
+
+class SettingOut(BaseModel):
+    """One setting of a touch kind, with what its control needs."""
+
+    name: str
+    title: str
+    description: str
+    control: str
+    unit: str
+    low: float | None
+    high: float | None
+    soft: float | None
+    step: float | None
+    neutral: Any
+
+
+class KindOut(BaseModel):
+    """One touch kind."""
+
+    kind: str
+    title: str
+    stage: str
+    sentence: str
+    needs: list[str]
+    settings: list[SettingOut]
+
+
+class Catalogue(BaseModel):
+    """What can be done: touch kinds and blend modes."""
+
+    kinds: list[KindOut]
+    blends: list[str]
+
+
+@router.get("catalogue", response=Catalogue)
+def catalogue(request: HttpRequest) -> Catalogue:
+    """Touch kinds with their settings, from the kinds' own models."""
+    return Catalogue(kinds=[_kind(k) for k in KINDS], blends=list(MODES))
+
+
+def _kind(name: str) -> KindOut:
+    kind = KINDS[name]
+    neutral = kind().model_dump(mode="json")
+    settings = []
+    for field, schema in kind.model_json_schema()["properties"].items():
+        settings.append(
+            SettingOut(
+                name=field,
+                title=schema.get("title", field),
+                description=schema.get("description", ""),
+                control=schema.get("control", "slider"),
+                unit=schema.get("unit", ""),
+                low=schema.get("minimum"),
+                high=schema.get("maximum"),
+                soft=schema.get("soft"),
+                step=schema.get("step"),
+                neutral=neutral[field],
+            )
+        )
+    return KindOut(
+        kind=name,
+        title=kind.title,
+        stage=kind.stage,
+        sentence=kind.sentence,
+        needs=list(kind.needs),
+        settings=settings,
+    )
+
+
+@router.get("portraits/{portrait_id}/sheet", response=SheetOut)
+def sheet(request: HttpRequest, portrait_id: UUID) -> HttpResponse:
+    """The sheet as it stands."""
+    owned.one(owned.portraits(request), portrait_id)
+    row = Portrait.objects.select_related("head").get(pk=portrait_id)
+    now = sheets.standing(row)
+    # The document was validated when it was written: it is passed on as it is.
+    return JsonResponse({"document": row.document, "revision": now.revision, "undo": now.undo, "redo": now.redo})
+
+
+@router.post("portraits/{portrait_id}/edits", response={200: StandingOut, 409: Stale})
+def edit(request: HttpRequest, portrait_id: UUID, data: EditIn) -> Any:
+    """Change the sheet; answered only once it is committed."""
+    owned.one(owned.portraits(request), portrait_id)
+    return _out(sheets.edit(portrait_id, data.revision, data.operations, data.words))
+
+
+@router.post("portraits/{portrait_id}/undo", response={200: StandingOut, 409: Stale})
+def undo(request: HttpRequest, portrait_id: UUID, data: MoveIn) -> Any:
+    """Take the last edit back."""
+    owned.one(owned.portraits(request), portrait_id)
+    return _out(sheets.undo(portrait_id, data.revision))
+
+
+@router.post("portraits/{portrait_id}/redo", response={200: StandingOut, 409: Stale})
+def redo(request: HttpRequest, portrait_id: UUID, data: MoveIn) -> Any:
+    """Do the edit that was taken back again."""
+    owned.one(owned.portraits(request), portrait_id)
+    return _out(sheets.redo(portrait_id, data.revision))
+
+
+@router.get("portraits/{portrait_id}/edits", response=list[EditOut])
+def history(request: HttpRequest, portrait_id: UUID) -> list[EditOut]:
+    """Every edit in words, the oldest first."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    rows = Edit.objects.filter(portrait=found).values("id", "revision", "words", "created")
+    return [EditOut(**row) for row in rows]
+
+
+def _out(now: sheets.Standing) -> StandingOut:
+    return StandingOut(revision=now.revision, undo=now.undo, redo=now.redo, operations=now.operations)

@@ -1,0 +1,160 @@
+"""Run the house: database, migrations, worker, server; stopped together, restarted when one of them dies.
+
+``python -m studio.house`` is what ``./start`` ends in.
+"""
+
+import argparse
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from studio.cluster import Cluster, ClusterError
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
+RUN = VAR / "run"
+DEMO_EMAIL, DEMO_PASSWORD = "demo@needlepoint.example", "saltmarsh-choir"  # noqa: S105
+QUICK_DEATH = 5.0
+
+
+class House:
+    """The processes of one house and how to end them."""
+
+    def __init__(self, host: str, port: int):
+        self.host, self.port = host, port
+        self.commands = {
+            "worker": [sys.executable, "-m", "studio.manage", "procrastinate", "worker", "--concurrency", "2"],
+            "server": [
+                sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", host, "--port", str(port),
+                "--lifespan", "off", "--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3",
+            ],
+        }  # fmt: skip
+        self.processes: dict[str, subprocess.Popen[bytes]] = {}
+        self.started: dict[str, float] = {}
+        self.ending = False
+
+    def run(self) -> int:
+        """Bring everything up, say where it is, and stay until told to stop."""
+        for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
+            signal.signal(number, self._end)
+        RUN.mkdir(parents=True, exist_ok=True)
+        stop_leftovers()
+        cluster = Cluster(VAR / "pg")
+        cluster.ensure()
+        os.environ.update(cluster.environment())
+        try:
+            _check_port(self.host, self.port)
+            _manage("migrate", "--verbosity", "0")
+            _manage("settle")
+            for name in self.commands:
+                self._start(name)
+            if self._wait():
+                self._announce()
+                while not self.ending:
+                    self._watch()
+                    time.sleep(0.3)
+        finally:
+            self._stop()
+            cluster.stop()
+        return 0
+
+    def _start(self, name: str) -> None:
+        log = (VAR / f"{name}.log").open("ab")
+        self.processes[name] = subprocess.Popen(self.commands[name], stdout=log, stderr=log, start_new_session=True)
+        self.started[name] = time.monotonic()
+        (RUN / f"{name}.pid").write_text(str(self.processes[name].pid))
+
+    def _watch(self) -> None:
+        for name, process in self.processes.items():
+            if process.poll() is not None and not self.ending:
+                print(f"The {name} ended ({process.returncode}) and is started again; see {VAR / name}.log", flush=True)
+                if time.monotonic() - self.started[name] < QUICK_DEATH:
+                    time.sleep(2)
+                self._start(name)
+
+    def _wait(self) -> bool:
+        deadline = time.monotonic() + 180
+        while time.monotonic() < deadline and not self.ending:
+            if self.processes["server"].poll() is not None:
+                raise ClusterError(f"The server did not start; see {VAR / 'server.log'}")
+            try:
+                with socket.create_connection((self.host, self.port), timeout=1):
+                    return True
+            except OSError:
+                time.sleep(0.1)
+        if self.ending:
+            return False
+        raise ClusterError(f"The server did not answer; see {VAR / 'server.log'}")
+
+    def _announce(self) -> None:
+        print(f"\n  Needlepoint is ready:  http://{self.host}:{self.port}/", flush=True)
+        print(f"  Demo sign-in:          {DEMO_EMAIL}  ·  {DEMO_PASSWORD}\n", flush=True)
+
+    def _end(self, number: int, frame: object) -> None:
+        self.ending = True
+
+    def _stop(self) -> None:
+        for process in self.processes.values():
+            process.terminate()
+        for name, process in self.processes.items():
+            try:
+                process.wait(8)
+            except subprocess.TimeoutExpired:
+                process.kill()
+            (RUN / f"{name}.pid").unlink(missing_ok=True)
+
+
+def stop_leftovers() -> None:
+    """End the worker and server that a killed house left running (a PID counts only if its command is ours)."""
+    for path in RUN.glob("*.pid"):
+        try:
+            pid = int(path.read_text())
+            command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        except (OSError, ValueError):
+            command = b""
+        if b"studio." in command:
+            os.kill(pid, signal.SIGTERM)
+            for _ in range(80):
+                if not Path(f"/proc/{pid}").exists():
+                    break
+                time.sleep(0.1)
+            else:
+                os.kill(pid, signal.SIGKILL)
+        path.unlink(missing_ok=True)
+
+
+def _check_port(host: str, port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            message = f"Port {port} is in use. Stop what uses it, or choose another: ./start --port 8801"
+            raise ClusterError(message) from error
+
+
+def _manage(*arguments: str) -> None:
+    done = subprocess.run([sys.executable, "-m", "studio.manage", *arguments], check=False)
+    if done.returncode:
+        raise ClusterError(f"“{' '.join(arguments)}” failed.")
+
+
+def main() -> int:
+    """The command."""
+    parser = argparse.ArgumentParser(prog="./start", description="Run Needlepoint on this machine.")
+    parser.add_argument("--host", default="127.0.0.1")
+    parser.add_argument("--port", type=int, default=8800)
+    options = parser.parse_args()
+    try:
+        return House(options.host, options.port).run()
+    except ClusterError as error:
+        print(f"start: {error}", file=sys.stderr)
+        return 1
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,119 @@
+"""Long work, kept in PostgreSQL by Procrastinate: preparation and export. Both may be started again at any time."""
+
+import logging
+import shutil
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from django.conf import settings
+from django.core.files import File
+from django.core.files.base import ContentFile
+from procrastinate.contrib.django import app
+
+from retouch.files.reading import read
+from retouch.frame import Frame
+from retouch.render.export import Order, export
+from retouch.render.output import to_jpeg
+from retouch.render.picture import Pyramid
+from retouch.sheet import read_sheet
+from retouch.types import PictureError
+from studio.models import Export, Portrait
+
+log = logging.getLogger(__name__)
+THUMBNAIL = 480
+TELL_EVERY = 0.25
+STALLED_AFTER = 40
+SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
+
+
+class Cancelled(Exception):
+    """The photographer does not want the file any more."""
+
+
+def _teller(tell: Callable[[float], None]) -> Callable[[float], None]:
+    """Pass progress on at most every quarter of a second."""
+    last = 0.0
+
+    def progress(share: float) -> None:
+        nonlocal last
+        if share >= 1 or time.monotonic() - last > TELL_EVERY:
+            last = time.monotonic()
+            tell(share)
+
+    return progress
+
+
+@app.task(name="prepare", queue="studio")
+def prepare(portrait: str) -> None:
+    """Decode an original, store its levels and its thumbnail."""
+    row = Portrait.objects.filter(pk=portrait).first()
+    if row is None or row.state == Portrait.State.READY:
+        return
+    rows = Portrait.objects.filter(pk=portrait)
+    rows.update(state=Portrait.State.PREPARING, progress=0, problem="")
+    folder = settings.LEVELS_ROOT / portrait
+    try:
+        original = read(Path(row.original.path))
+        shutil.rmtree(folder, ignore_errors=True)
+        part = settings.LEVELS_ROOT / f"{portrait}.part"
+        shutil.rmtree(part, ignore_errors=True)
+        Pyramid.store(original.picture(), part, _teller(lambda share: rows.update(progress=0.1 + 0.9 * share) and None))
+        part.rename(folder)
+        levels = Pyramid(folder, portrait)
+        share = min(1.0, THUMBNAIL / max(levels.width, levels.height))
+        frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
+        row.thumbnail.save("thumbnail.jpg", ContentFile(to_jpeg(np.ascontiguousarray(levels.read(frame)))), save=False)
+        rows.update(thumbnail=row.thumbnail.name, state=Portrait.State.READY, progress=1)
+    except PictureError as error:
+        rows.update(state=Portrait.State.FAILED, problem=str(error))
+    except Exception:
+        log.exception("preparing %s failed", portrait)
+        rows.update(state=Portrait.State.FAILED, problem=SORRY)
+
+
+@app.task(name="export", queue="studio")
+def run_export(wanted: str) -> None:
+    """Render a portrait at full size into a file."""
+    row = Export.objects.select_related("portrait").filter(pk=wanted).first()
+    if row is None or row.state in (Export.State.READY, Export.State.CANCELLED):
+        return
+    rows = Export.objects.filter(pk=wanted)
+    rows.update(state=Export.State.RUNNING, progress=0, problem="")
+
+    def tell(share: float) -> None:
+        if not rows.exclude(state=Export.State.CANCELLED).update(progress=share):
+            raise Cancelled
+
+    try:
+        with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
+            path = Path(folder) / "result"
+            original = read(Path(row.portrait.original.path))
+            export(original, read_sheet(row.document), Order(**row.order), path, _teller(tell))
+            with path.open("rb") as file:
+                row.result.save("result", File(file), save=False)
+        rows.exclude(state=Export.State.CANCELLED).update(result=row.result.name, state=Export.State.READY, progress=1)
+    except Cancelled:
+        pass
+    except PictureError as error:
+        rows.update(state=Export.State.FAILED, problem=str(error))
+    except Exception:
+        log.exception("export %s failed", wanted)
+        rows.update(state=Export.State.FAILED, problem=SORRY)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="requeue-stalled", queue="studio", queueing_lock="requeue-stalled", pass_context=True)
+async def requeue_stalled(context: object, timestamp: int) -> None:
+    """Give the jobs of a worker that died back to the queue."""
+    await requeue(STALLED_AFTER)
+
+
+async def requeue(silent_for: float) -> int:
+    """Requeue the jobs whose worker has not been heard of for ``silent_for`` seconds; how many there were."""
+    stalled = list(await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=silent_for))
+    for job in stalled:
+        await app.job_manager.retry_job(job)
+    return len(stalled)

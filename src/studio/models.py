@@ -1,0 +1,141 @@
+"""What the studio keeps: people, sittings, portraits, their sheets and edits, and exports."""
+
+import uuid
+from typing import Any
+
+from django.contrib.auth.models import AbstractUser
+from django.db import models
+
+from retouch.sheet import Sheet
+
+
+class User(AbstractUser):
+    """A photographer; the user name is the e-mail address in lower case."""
+
+
+def empty_sheet() -> dict[str, Any]:
+    """The sheet of a portrait on which nothing was done."""
+    return Sheet().model_dump(mode="json")
+
+
+def _place(folder: str, instance: models.Model, filename: str) -> str:
+    # The photographer's file name never becomes a path.
+    return f"{folder}/{instance.pk}/{uuid.uuid4().hex}"
+
+
+def original_place(instance: models.Model, filename: str) -> str:
+    """Where an original lies in the storage."""
+    return _place("originals", instance, filename)
+
+
+def thumbnail_place(instance: models.Model, filename: str) -> str:
+    """Where a thumbnail lies in the storage."""
+    return _place("thumbnails", instance, filename)
+
+
+def result_place(instance: models.Model, filename: str) -> str:
+    """Where an exported file lies in the storage."""
+    return _place("exports", instance, filename)
+
+
+class Sitting(models.Model):
+    """The pictures of one portrait session."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    owner = models.ForeignKey(User, models.CASCADE, related_name="sittings")
+    name = models.CharField(max_length=120)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-created",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Portrait(models.Model):
+    """One picture of a sitting, with its original file, its sheet, and how far its preparation is."""
+
+    class State(models.TextChoices):
+        """How far preparation is."""
+
+        WAITING = "waiting"
+        PREPARING = "preparing"
+        READY = "ready"
+        FAILED = "failed"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="portraits")
+    name = models.CharField(max_length=200)
+    file_name = models.CharField(max_length=200)
+    bytes = models.BigIntegerField(default=0)
+    original = models.FileField(upload_to=original_place, blank=True, max_length=200)
+    thumbnail = models.FileField(upload_to=thumbnail_place, blank=True, max_length=200)
+    facts = models.JSONField(default=dict)
+    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
+    progress = models.FloatField(default=0)
+    problem = models.TextField(blank=True)
+    created = models.DateTimeField(auto_now_add=True)
+
+    document = models.JSONField(default=empty_sheet)
+    revision = models.PositiveIntegerField(default=0)
+    head = models.ForeignKey("Edit", models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        ordering = ("created", "name")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Edit(models.Model):
+    """One change of a sheet: a node of the portrait's history.
+
+    ``parent`` is the edit it was made on. The sheet stands at its ``head``; undo moves the head to the parent, redo
+    to the youngest child, and a change made on an older point starts a branch beside the old one.
+    """
+
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="edits")
+    parent = models.ForeignKey("self", models.CASCADE, null=True, related_name="children")
+    revision = models.PositiveIntegerField(help_text="the revision of the sheet that this edit made")
+    operations = models.JSONField()
+    inverse = models.JSONField()
+    words = models.CharField(max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("portrait", "revision"), name="one_edit_a_revision"),)
+
+    def __str__(self) -> str:
+        return self.words
+
+
+class Export(models.Model):
+    """A finished file that was asked for: the sheet as it stood then, and how far the work is."""
+
+    class State(models.TextChoices):
+        """How far the export is."""
+
+        WAITING = "waiting"
+        RUNNING = "running"
+        READY = "ready"
+        FAILED = "failed"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="exports")
+    document = models.JSONField()
+    order = models.JSONField()
+    file_name = models.CharField(max_length=200)
+    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
+    progress = models.FloatField(default=0)
+    problem = models.TextField(blank=True)
+    result = models.FileField(upload_to=result_place, blank=True, max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-created",)
+
+    def __str__(self) -> str:
+        return self.file_name

@@ -1,0 +1,129 @@
+"""Django's settings. Everything the house writes lies under ``var/`` (or ``NEEDLEPOINT_VAR``)."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
+WEB = ROOT / "web" / "dist"
+
+
+def _secret() -> str:
+    """The signing key: made once, kept in ``var/secret``."""
+    path = VAR / "secret"
+    if not path.exists():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.touch(mode=0o600)
+        path.write_text(os.urandom(32).hex())
+    return path.read_text()
+
+
+SECRET_KEY = _secret()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("NEEDLEPOINT_HOSTS", "localhost,127.0.0.1,[::1]").split(",")
+CSRF_TRUSTED_ORIGINS = [o for o in os.environ.get("NEEDLEPOINT_ORIGINS", "").split(",") if o]
+SECURE = os.environ.get("NEEDLEPOINT_HTTPS") == "1"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "procrastinate.contrib.django",
+    "axes",
+    "studio.apps.Studio",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "studio.urls"
+ASGI_APPLICATION = "studio.asgi.application"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("NEEDLEPOINT_DB_NAME", "needlepoint"),
+        "USER": os.environ.get("NEEDLEPOINT_DB_USER", "needlepoint"),
+        "PASSWORD": os.environ.get("NEEDLEPOINT_DB_PASSWORD", ""),
+        "HOST": os.environ.get("NEEDLEPOINT_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("NEEDLEPOINT_DB_PORT", "5432"),
+        # A pooled connection to a database that is down would otherwise hang for half a minute.
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12, "timeout": 5}, "connect_timeout": 5},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "studio.User"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
+]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
+SESSION_COOKIE_SAMESITE = CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        # Vue writes positions and colours as style attributes through the DOM, which needs no allowance.
+        "img-src": [SELF, "blob:", "data:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "base-uri": [NONE],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+STATIC_URL = "/static/"
+STATIC_ROOT = WEB
+WHITENOISE_ROOT = WEB
+WHITENOISE_INDEX_FILE = False
+
+
+def _immutable(path: str, url: str) -> bool:
+    """Vite puts a hash of the content into every name under assets/."""
+    return url.startswith(("/assets/", "/static/assets/"))
+
+
+WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
+
+MEDIA_ROOT = VAR / "media"
+LEVELS_ROOT = VAR / "levels"
+FILE_UPLOAD_TEMP_DIR = VAR / "tmp"
+FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
+FILE_UPLOAD_PERMISSIONS = 0o600
+DATA_UPLOAD_MAX_MEMORY_SIZE = 24 * 2**20
+MOST_UPLOAD_BYTES = 400 * 2**20
+STAGE_CACHE_BYTES = int(os.environ.get("NEEDLEPOINT_CACHE_MB", "600")) * 2**20
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,130 @@
+"""Edits of a sheet: rows that are committed before anybody is told that they are kept."""
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+from pydantic import TypeAdapter
+
+from retouch.sheet import Sheet, read_sheet
+from retouch.sheet.changes import Operation, apply
+from retouch.types import PictureError
+from studio.models import Edit, Portrait
+
+OPERATIONS: TypeAdapter[list[Operation]] = TypeAdapter(list[Operation])
+
+
+class StaleRevision(Exception):
+    """The change was made on a revision that is no longer the newest."""
+
+    def __init__(self, current: int):
+        super().__init__(f"The sheet was changed elsewhere and now stands at revision {current}.")
+        self.current = current
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a sheet stands: its revision, what undo and redo would take, and what was just applied to the document."""
+
+    revision: int
+    undo: str | None
+    redo: str | None
+    operations: list[Operation]
+
+
+def edit(portrait: UUID, revision: int, operations: list[Operation], words: str) -> Standing:
+    """Apply a change that was made on ``revision`` and keep it with its inverse.
+
+    Raises
+    ------
+    StaleRevision
+        If the sheet has moved on.
+    PictureError
+        If the change leads nowhere or makes the sheet invalid; nothing is kept then.
+    """
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        row.document, inverse = apply(row.document, operations)
+        row.revision += 1
+        row.head = Edit.objects.create(
+            portrait=row,
+            parent=row.head,
+            revision=row.revision,
+            operations=OPERATIONS.dump_python(operations, mode="json"),
+            inverse=OPERATIONS.dump_python(inverse, mode="json"),
+            words=words[:200],
+        )
+        row.save(update_fields=["document", "revision", "head"])
+    return standing(row, operations)
+
+
+def undo(portrait: UUID, revision: int) -> Standing:
+    """Take the head's edit back. Raises as :func:`edit`, and PictureError if there is nothing to undo."""
+    return _move(portrait, revision, back=True)
+
+
+def redo(portrait: UUID, revision: int) -> Standing:
+    """Do the youngest edit after the head again. Raises as :func:`edit`."""
+    return _move(portrait, revision, back=False)
+
+
+def _move(portrait: UUID, revision: int, back: bool) -> Standing:
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        step = row.head if back else _next(row)
+        if step is None:
+            raise PictureError("There is nothing to undo." if back else "There is nothing to redo.")
+        operations = OPERATIONS.validate_python(step.inverse if back else step.operations)
+        row.document, _ = apply(row.document, operations)
+        row.head = step.parent if back else step
+        row.revision += 1
+        row.save(update_fields=["document", "revision", "head"])
+    return standing(row, operations)
+
+
+def standing(portrait: Portrait, operations: list[Operation] | None = None) -> Standing:
+    """Where the sheet of ``portrait`` stands."""
+    following = _next(portrait)
+    return Standing(
+        portrait.revision,
+        portrait.head.words if portrait.head else None,
+        following.words if following else None,
+        operations or [],
+    )
+
+
+def _locked(portrait: UUID, revision: int) -> Portrait:
+    row = Portrait.objects.select_for_update(of=("self",)).select_related("head").get(pk=portrait)
+    if row.revision != revision:
+        raise StaleRevision(row.revision)
+    return row
+
+
+def _next(portrait: Portrait) -> Edit | None:
+    # A head that is an edit of its own revision is new: nothing can follow it yet.
+    return Edit.objects.filter(portrait=portrait, parent=portrait.head_id).order_by("-id").first()
+
+
+@lru_cache(maxsize=32)
+def document_at(portrait: UUID, revision: int) -> dict[str, Any]:
+    """The document of a revision, kept in memory while it is worked on; not to be changed.
+
+    Raises
+    ------
+    StaleRevision
+        If the sheet has moved on and this revision is not in memory.
+    """
+    row = Portrait.objects.only("document", "revision").get(pk=portrait)
+    if row.revision != revision:
+        raise StaleRevision(row.revision)
+    return row.document
+
+
+def sheet_at(portrait: UUID, revision: int, trial: list[Operation]) -> Sheet:
+    """The sheet of a revision with a change that is only being tried."""
+    document = document_at(portrait, revision)
+    if trial:
+        document, _ = apply(document, trial)
+    return read_sheet(document)

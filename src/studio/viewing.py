@@ -1,0 +1,51 @@
+"""Views of a portrait: the one renderer cache of this process, and the pyramids it reads from."""
+
+from functools import lru_cache
+from threading import BoundedSemaphore
+
+from django.conf import settings
+from django.db import connection
+from django.http import Http404
+
+from retouch.bands import THREADS
+from retouch.frame import Frame
+from retouch.render.picture import Pyramid
+from retouch.render.plan import DRAFT, FINE, Cache, Renderer
+from retouch.sheet import Sheet
+from studio.models import Portrait
+
+CACHE = Cache(settings.STAGE_CACHE_BYTES)
+_places = BoundedSemaphore(THREADS)
+
+
+@lru_cache(maxsize=32)
+def pyramid(portrait: str) -> Pyramid:
+    """The stored levels of a portrait; 404 while there are none."""
+    try:
+        return Pyramid(settings.LEVELS_ROOT / portrait, portrait)
+    except FileNotFoundError as error:
+        raise Http404 from error
+
+
+class Seat:
+    """A place at the renderer: no more render at once than there are threads, and none holds a connection."""
+
+    def __enter__(self) -> None:
+        connection.close()
+        _places.acquire()
+
+    def __exit__(self, *error: object) -> None:
+        _places.release()
+
+
+def renderer(portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | None = None) -> Renderer:
+    """The renderer of a portrait with a sheet, on this process's cache."""
+    return Renderer(pyramid(str(portrait.pk)), sheet, CACHE, DRAFT if draft else FINE, keep)
+
+
+def fits(frame: Frame, portrait: Portrait) -> bool:
+    """Whether a frame belongs to the portrait: of its proportions, no larger than it, and inside it."""
+    width, height = portrait.facts["width"], portrait.facts["height"]
+    inside = 0 <= frame.x and 0 <= frame.y and frame.x + frame.w <= frame.width and frame.y + frame.h <= frame.height
+    shape = abs(frame.height - frame.width * height / width) <= 1 + height / width
+    return inside and shape and 0 < frame.w and 0 < frame.h and frame.width <= width and frame.height <= height
