@@ -1,10 +1,18 @@
 """What every touch kind is made of."""
 
-from typing import ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 from pydantic import BaseModel, ConfigDict
 
 from retouch.types import Floats
+
+
+class Start(NamedTuple):
+    """A ready touch: what it is called, the words under which it is looked for, and its settings."""
+
+    title: str
+    needs: tuple[str, ...]
+    settings: dict[str, Any]
 
 
 class Kind(BaseModel):
@@ -21,9 +29,10 @@ class Kind(BaseModel):
     stage: ClassVar[str]
     """The heading under which the sheet lists it: balance, light, clean, skin, eyes, shape or finish."""
     sentence: ClassVar[str]
-    """``{where}`` and names of settings in braces are the controls in the sentence."""
-    needs: ClassVar[tuple[str, ...]]
-    """Words under which a photographer looks for it."""
+    """``{where}`` and names of settings in braces are the controls in the sentence; ``{ev:More|Less}`` is a word by
+    the sign of a setting."""
+    starts: ClassVar[tuple[Start, ...]]
+    """Ready sentences with a restrained start, found by need."""
 
     @property
     def channelwise(self) -> bool:

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind
+from retouch.touches.base import Kind, Start
 from retouch.types import Floats
 
 STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
@@ -23,14 +23,12 @@ class Curve(Kind):
     kind: ClassVar[str] = "curve"
     title: ClassVar[str] = "Curve"
     stage: ClassVar[str] = "light"
-    sentence: ClassVar[str] = "Bend the lightness of {where} {points}"
-    needs: ClassVar[tuple[str, ...]] = (
-        "contrast",
-        "curve",
-        "lift shadows",
-        "hold back highlights",
-        "flat",
-        "matte",
+    sentence: ClassVar[str] = "Redraw the tones of {where}: {points}"
+    starts: ClassVar[tuple[Start, ...]] = (
+        Start("Give contrast", ("contrast", "flat", "punch"), {"points": [(0, 0), (0.3, 0.26), (0.7, 0.74), (1, 1)]}),
+        Start("Lift the shadows", ("shadow", "open", "deep"), {"points": [(0, 0), (0.25, 0.31), (0.6, 0.61), (1, 1)]}),
+        Start("Hold back the highlights", ("highlights", "bright", "hot"), {"points": [(0, 0), (0.6, 0.6), (1, 0.95)]}),
+        Start("Draw a curve", ("curve", "tones", "lightness"), {"points": STRAIGHT}),
     )
 
     points: list[tuple[Level, Level]] = Field(

@@ -5,7 +5,7 @@ from typing import ClassVar
 from pydantic import Field
 
 from retouch.colour.encoding import decode, encode
-from retouch.touches.base import Kind
+from retouch.touches.base import Kind, Start
 from retouch.types import Floats
 
 
@@ -15,16 +15,10 @@ class Exposure(Kind):
     kind: ClassVar[str] = "exposure"
     title: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "light"
-    sentence: ClassVar[str] = "{Brighten|Darken:ev} {where} by {ev}"
-    needs: ClassVar[tuple[str, ...]] = (
-        "brighten",
-        "darken",
-        "lift",
-        "more light",
-        "less light",
-        "exposure",
-        "dodge",
-        "burn",
+    sentence: ClassVar[str] = "{ev:Brighten|Darken} {where} by {ev}"
+    starts: ClassVar[tuple[Start, ...]] = (
+        Start("Brighten", ("lift", "lighten", "more light", "dodge", "exposure", "too dark"), {"ev": 0.3}),
+        Start("Darken", ("burn", "less light", "calm", "exposure", "too bright"), {"ev": -0.3}),
     )
 
     ev: float = Field(0.0, ge=-6, le=6, title="exposure", json_schema_extra={"unit": "EV", "step": 0.05, "soft": 3})

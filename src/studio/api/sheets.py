@@ -81,6 +81,14 @@ class SettingOut(BaseModel):
     neutral: Any
 
 
+class StartOut(BaseModel):
+    """A ready touch with a restrained start."""
+
+    title: str
+    needs: list[str]
+    settings: dict[str, Any]
+
+
 class KindOut(BaseModel):
     """One touch kind."""
 
@@ -88,7 +96,7 @@ class KindOut(BaseModel):
     title: str
     stage: str
     sentence: str
-    needs: list[str]
+    starts: list[StartOut]
     settings: list[SettingOut]
 
 
@@ -129,7 +137,7 @@ def _kind(name: str) -> KindOut:
         title=kind.title,
         stage=kind.stage,
         sentence=kind.sentence,
-        needs=list(kind.needs),
+        starts=[StartOut(title=s.title, needs=list(s.needs), settings=s.settings) for s in kind.starts],
         settings=settings,
     )
 

@@ -7,7 +7,7 @@ from uuid import UUID
 from django.db.models import Count
 from django.http import HttpRequest
 from ninja import Router, Status
-from pydantic import BaseModel, Field, StringConstraints
+from pydantic import BaseModel, StringConstraints
 
 from studio import owned
 from studio.api.portraits import PortraitOut
@@ -39,7 +39,7 @@ class SittingPage(BaseModel):
 
     id: UUID
     name: str
-    portraits: list[PortraitOut] = Field(default_factory=list)
+    portraits: list[PortraitOut]
 
 
 def _out(sitting: Sitting, count: int) -> SittingOut:

@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { RouterLink, useRouter } from 'vue-router'
+import { useNotices } from '../stores/notices'
+import { useSession } from '../stores/session'
+
+defineProps<{ trail?: { text: string; to?: string }[] }>()
+const session = useSession()
+const notices = useNotices()
+const router = useRouter()
+
+async function leave() {
+  try {
+    await session.leave()
+    await router.push('/sign-in')
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+</script>
+
+<template>
+  <header class="flex h-11 shrink-0 items-center gap-4 border-b border-line bg-paper px-4">
+    <RouterLink
+      to="/"
+      class="border-b-2 border-dashed border-thread font-read text-lg leading-6 font-semibold"
+    >
+      Needlepoint
+    </RouterLink>
+    <nav class="flex items-center gap-2 text-quiet" aria-label="Where you are">
+      <template v-for="(step, i) in trail ?? []" :key="i">
+        <span v-if="i" aria-hidden="true">·</span>
+        <RouterLink v-if="step.to" :to="step.to" class="hover:underline">{{ step.text }}</RouterLink>
+        <span v-else class="font-semibold text-ink">{{ step.text }}</span>
+      </template>
+    </nav>
+    <div class="grow" />
+    <span class="text-quiet">{{ session.email }}</span>
+    <button class="button" @click="leave">Sign out</button>
+  </header>
+</template>

@@ -1,0 +1,35 @@
+import { createRouter, createWebHistory } from 'vue-router'
+import { useSession } from './stores/session'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'sittings', component: () => import('./pages/Sittings.vue') },
+    {
+      path: '/sign-in',
+      name: 'sign-in',
+      component: () => import('./pages/SignIn.vue'),
+      meta: { open: true },
+    },
+    { path: '/sittings/:id', name: 'sitting', component: () => import('./pages/Sitting.vue'), props: true },
+    {
+      path: '/portraits/:id',
+      name: 'workroom',
+      component: () => import('./pages/Workroom.vue'),
+      props: true,
+    },
+    {
+      path: '/:rest(.*)',
+      name: 'nowhere',
+      component: () => import('./pages/Nowhere.vue'),
+      meta: { open: true },
+    },
+  ],
+})
+
+router.beforeEach(async (to) => {
+  const session = useSession()
+  if (!session.known) await session.ask()
+  if (!to.meta.open && !session.email) return { name: 'sign-in', query: { then: to.fullPath } }
+  if (to.name === 'sign-in' && session.email) return { name: 'sittings' }
+})

@@ -1,0 +1,68 @@
+import type { Schema } from '../api/client'
+
+export type Stroke = Schema['Stroke']
+export type ToneLimit = Schema['ToneLimit']
+export type Blend = Schema['ExposureTouch']['blend']
+export type Join = Schema['Strokes']['join']
+
+/** A part as the server hands it out: every field is there. Parts of a newer program carry other sources. */
+export interface Part {
+  id: string | null
+  source: string
+  join: Join
+  on: boolean
+  strokes?: Stroke[]
+  area?: string
+}
+
+export interface Area {
+  id: string
+  name: string
+  parts: Part[]
+  grow: number
+  feather: number
+  invert: boolean
+}
+
+export interface Touch {
+  id: string
+  kind: string
+  name: string
+  area: string | null
+  on: boolean
+  strength: number
+  limit: ToneLimit | null
+  blend: Blend
+  settings: Record<string, unknown>
+  touches?: Touch[]
+}
+
+export interface Doc {
+  areas: Area[]
+  touches: Touch[]
+}
+
+/** A fresh id for something made in this window. */
+export function freshId(letter: string): string {
+  return `${letter}${crypto.randomUUID().replaceAll('-', '').slice(0, 10)}`
+}
+
+export function brushPart(join: Join = 'add'): Part {
+  return { id: freshId('p'), source: 'strokes', join, on: true, strokes: [] }
+}
+
+export function wholePart(): Part {
+  return { id: freshId('p'), source: 'whole', join: 'add', on: true }
+}
+
+/** Every touch with the path to it, sets before what they hold. */
+export function walkTouches(
+  touches: Touch[],
+  path: (string | number)[] = ['touches'],
+): { touch: Touch; path: (string | number)[]; depth: number }[] {
+  return touches.flatMap((touch) => {
+    const own = [...path, touch.id]
+    const depth = (own.length - 2) / 2
+    return [{ touch, path: own, depth }, ...walkTouches(touch.touches ?? [], [...own, 'touches'])]
+  })
+}

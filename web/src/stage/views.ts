@@ -1,0 +1,117 @@
+import { shallowRef, triggerRef } from 'vue'
+import { type FrameIn, type Operation, picture, Problem } from '../api/client'
+import { Latest } from './latest'
+
+export interface Layer {
+  bitmap: ImageBitmap
+  frame: FrameIn
+}
+
+/** What a view is asked of: the sheet's revision and what lies on top of it. */
+export interface Base {
+  portrait: string
+  revision: number
+  trial: Operation[]
+  keep: string | null
+}
+
+/**
+ * The picture's layers from the server, latest wins: the rest view, dabs laid over it while painting, a coarse whole
+ * under it while the view moves, and the picture before.
+ */
+export class Views {
+  readonly main = shallowRef<Layer | null>(null)
+  readonly whole = shallowRef<Layer | null>(null)
+  readonly before = shallowRef<Layer | null>(null)
+  readonly dabs = shallowRef<Layer[]>([])
+  readonly problem = shallowRef('')
+  readonly latest = new Latest((error) => this.complain(error))
+  private beforeKey = ''
+
+  /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
+  view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
+    this.latest.run(async () => {
+      const layer = await this.fetch(base(), frame, draft, 'result')
+      this.main.value = layer
+      this.dabs.value = []
+      done?.()
+    })
+  }
+
+  dab(base: () => Base, frame: FrameIn) {
+    this.latest.run(async () => {
+      const layer = await this.fetch(base(), frame, true, 'result')
+      this.dabs.value.push(layer)
+      triggerRef(this.dabs)
+    })
+  }
+
+  wholeView(base: () => Base, frame: FrameIn) {
+    this.latest.run(async () => {
+      this.whole.value = await this.fetch(base(), frame, true, 'result')
+    })
+  }
+
+  /** Fetch what is shown while *before* is held; the last one is kept. */
+  beforeView(base: () => Base, frame: FrameIn, original: boolean) {
+    const now = base()
+    const key = JSON.stringify([frame, original ? 'original' : [now.revision, now.trial]])
+    if (key === this.beforeKey && this.before.value) return
+    this.before.value = null
+    this.latest.run(async () => {
+      this.before.value = await this.fetch(base(), frame, false, original ? 'original' : 'result')
+      this.beforeKey = key
+    })
+  }
+
+  private async fetch(
+    base: Base,
+    frame: FrameIn,
+    draft: boolean,
+    show: 'result' | 'original',
+  ): Promise<Layer> {
+    const { portrait, revision, trial, keep } = base
+    const answer = await picture(`/api/portraits/${portrait}/view`, {
+      revision,
+      trial: show === 'original' ? [] : trial,
+      frame,
+      draft,
+      show,
+      keep,
+    })
+    this.problem.value = ''
+    return { bitmap: await createImageBitmap(answer.blob), frame }
+  }
+
+  private complain(error: unknown) {
+    // A stale revision mends itself: the sheet's own answer brings the new one, and the view is asked for again.
+    if (error instanceof Problem && error.status === 409) return
+    this.problem.value = error instanceof Error ? error.message : String(error)
+  }
+}
+
+/** The coverage of one area, latest wins. */
+export class Coverage {
+  readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; area: string } | null>(null)
+  readonly latest = new Latest(() => {})
+
+  ask(
+    base: () => Base,
+    area: string,
+    frame: FrameIn,
+    toAlpha: (bitmap: ImageBitmap) => OffscreenCanvas,
+    done: (share: number) => void,
+  ) {
+    this.latest.run(async () => {
+      const { portrait, revision, trial } = base()
+      const answer = await picture(`/api/portraits/${portrait}/coverage`, { revision, trial, frame, area })
+      const alpha = toAlpha(await createImageBitmap(answer.blob))
+      this.layer.value = { alpha, frame, area }
+      done(Number(answer.headers.get('X-Share')))
+    })
+  }
+
+  forget() {
+    this.layer.value = null
+  }
+}

@@ -1,0 +1,213 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, type Kind, type Operation, type Portrait, Problem, UNREACHABLE } from '../api/client'
+import { applied, Lost } from '../sheet/changes'
+import type { Area, Doc, Touch } from '../sheet/types'
+import { walkTouches } from '../sheet/types'
+import { useNotices } from './notices'
+
+interface Change {
+  operations: Operation[]
+  words: string
+}
+type Job = ({ does: 'change' } & Change) | { does: 'undo' } | { does: 'redo' }
+export type Saving = 'saved' | 'saving' | 'unreachable' | 'signed out'
+
+const RETRY = 2000
+
+/**
+ * The sheet in this window: what the server has confirmed, the changes on their way to it, and what is only being
+ * tried while something is dragged.
+ */
+export const useSheet = defineStore('sheet', () => {
+  const notices = useNotices()
+  const portrait = shallowRef<Portrait | null>(null)
+  const kinds = shallowRef<Kind[]>([])
+  const blends = shallowRef<string[]>([])
+  const doc = shallowRef<Doc>({ areas: [], touches: [] })
+  const revision = ref(0)
+  const undoWords = ref<string | null>(null)
+  const redoWords = ref<string | null>(null)
+  const queue = shallowRef<Job[]>([])
+  const trial = shallowRef<Operation[]>([])
+  const saving = ref<Saving>('saved')
+  let pumping = false
+
+  const shown = computed<Doc>(() => {
+    try {
+      return applied(doc.value, trial.value)
+    } catch {
+      return doc.value
+    }
+  })
+  /** What the server must lay on its revision to see what this window shows. */
+  const ahead = computed<Operation[]>(() => [
+    ...queue.value.flatMap((job) => (job.does === 'change' ? job.operations : [])),
+    ...trial.value,
+  ])
+  const areas = computed(() => shown.value.areas)
+  const steps = computed(() => walkTouches(shown.value.touches))
+
+  function touch(id: string | null): { touch: Touch; path: (string | number)[] } | undefined {
+    return steps.value.find((s) => s.touch.id === id)
+  }
+  function area(id: string | null): Area | undefined {
+    return areas.value.find((a) => a.id === id)
+  }
+  function usersOf(id: string): number[] {
+    return steps.value.flatMap((s, i) => (s.touch.area === id ? [i + 1] : []))
+  }
+
+  async function open(id: string) {
+    queue.value = []
+    trial.value = []
+    const [card, list] = await Promise.all([
+      api.GET('/api/portraits/{portrait_id}', { params: { path: { portrait_id: id } } }),
+      api.GET('/api/catalogue'),
+    ])
+    kinds.value = list.data!.kinds
+    blends.value = list.data!.blends
+    await fetchSheet(id)
+    portrait.value = card.data!
+  }
+
+  async function fetchSheet(id: string) {
+    const { data } = await api.GET('/api/portraits/{portrait_id}/sheet', {
+      params: { path: { portrait_id: id } },
+    })
+    doc.value = data!.document as unknown as Doc
+    revision.value = data!.revision
+    undoWords.value = data!.undo
+    redoWords.value = data!.redo
+  }
+
+  /** Show a change without keeping it; `[]` ends it. */
+  function attempt(operations: Operation[]) {
+    trial.value = operations
+  }
+
+  /** Keep a change: at once here, and on the server as soon as it answers. */
+  function change(operations: Operation[], words: string) {
+    trial.value = []
+    try {
+      doc.value = applied(doc.value, operations)
+    } catch (error) {
+      if (error instanceof Lost)
+        notices.say(`“${words}” could not be done: its place is no longer there.`, 'care')
+      else throw error
+      return
+    }
+    queue.value = [...queue.value, { does: 'change', operations, words }]
+    undoWords.value = words
+    redoWords.value = null
+    void pump()
+  }
+
+  function undo() {
+    if (undoWords.value === null) return
+    queue.value = [...queue.value, { does: 'undo' }]
+    void pump()
+  }
+  function redo() {
+    if (redoWords.value === null) return
+    queue.value = [...queue.value, { does: 'redo' }]
+    void pump()
+  }
+
+  async function pump() {
+    if (pumping) return
+    pumping = true
+    saving.value = 'saving'
+    while (queue.value.length > 0 && portrait.value) {
+      const job = queue.value[0]!
+      try {
+        await send(job, portrait.value.id)
+      } catch (error) {
+        if (!(await survive(error, job, portrait.value.id))) break
+      }
+    }
+    pumping = false
+    if (queue.value.length === 0) saving.value = 'saved'
+  }
+
+  async function send(job: Job, id: string) {
+    const params = { path: { portrait_id: id } }
+    const at = { revision: revision.value }
+    const { data } =
+      job.does === 'change'
+        ? await api.POST('/api/portraits/{portrait_id}/edits', {
+            params,
+            body: { ...at, operations: job.operations, words: job.words },
+          })
+        : job.does === 'undo'
+          ? await api.POST('/api/portraits/{portrait_id}/undo', { params, body: at })
+          : await api.POST('/api/portraits/{portrait_id}/redo', { params, body: at })
+    queue.value = queue.value.slice(1)
+    saving.value = 'saving'
+    if (job.does !== 'change') {
+      // What was changed meanwhile stands on the sheet before this step: start from the server's.
+      if (queue.value.length > 0) return rebase(id)
+      doc.value = applied(doc.value, data!.operations)
+    }
+    revision.value = data!.revision
+    if (queue.value.length === 0) {
+      undoWords.value = data!.undo
+      redoWords.value = data!.redo
+    }
+  }
+
+  /** Whether the queue can go on after an error. */
+  async function survive(error: unknown, job: Job, id: string): Promise<boolean> {
+    const problem = error instanceof Problem ? error : new Problem(String(error), 500)
+    if (problem.status === UNREACHABLE || problem.status >= 500) {
+      saving.value = 'unreachable'
+      await new Promise((again) => setTimeout(again, RETRY))
+      return true
+    }
+    if (problem.status === 401) {
+      saving.value = 'signed out'
+      notices.say('You are signed out. Sign in again in another window; your last changes wait here.', 'care')
+      await new Promise((again) => setTimeout(again, RETRY))
+      return true
+    }
+    if (problem.status === 409) {
+      if (job.does !== 'change') queue.value = queue.value.slice(1)
+      notices.say(
+        'This sheet was changed in another window. Its changes are shown here now, with yours on top.',
+      )
+    } else {
+      queue.value = queue.value.slice(1)
+      const what = job.does === 'change' ? `“${job.words}” was not kept: ${problem.message}` : problem.message
+      notices.say(what, 'care')
+    }
+    try {
+      await rebase(id)
+    } catch {
+      saving.value = 'unreachable'
+      await new Promise((again) => setTimeout(again, RETRY))
+    }
+    return true
+  }
+
+  /** Take the server's sheet and lay the waiting changes on it; say which no longer fit. */
+  async function rebase(id: string) {
+    await fetchSheet(id)
+    let sheet = doc.value
+    queue.value = queue.value.filter((job) => {
+      if (job.does !== 'change') return true
+      try {
+        sheet = applied(sheet, job.operations)
+        return true
+      } catch {
+        notices.say(`“${job.words}” could not be laid on it: its place is gone.`, 'care')
+        return false
+      }
+    })
+    doc.value = sheet
+  }
+
+  return {
+    portrait, kinds, blends, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, ahead, saving,
+    touch, area, usersOf, open, attempt, change, undo, redo,
+  } // prettier-ignore
+})

@@ -1,0 +1,210 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { ArrowDown, ArrowUp, Trash2 } from '@lucide/vue'
+import { computed, ref } from 'vue'
+import Ask from '../parts/Ask.vue'
+import NumberField from '../parts/NumberField.vue'
+import OnOff from '../parts/OnOff.vue'
+import { brushPart, freshId, wholePart, type Area, type Join } from '../sheet/types'
+import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+
+const props = defineProps<{ area: Area }>()
+const sheet = useSheet()
+const room = useRoom()
+const actions = useActions()
+const naming = ref(false)
+const joins = Object.keys(JOIN_WORDS) as Join[]
+
+const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
+const users = computed(() => sheet.usersOf(props.area.id))
+const usedBy = computed(() => {
+  const list = users.value
+  if (!list.length) return 'used by no touch yet'
+  const last = list[list.length - 1]
+  return list.length === 1
+    ? `used by touch ${last}`
+    : `used by touches ${list.slice(0, -1).join(', ')} and ${last}`
+})
+const share = computed(() => {
+  if (room.share === null) return ''
+  return room.share === 0 ? 'Nothing is covered yet · ' : `${percent(room.share)} of the picture · `
+})
+/** Areas that do not already rest on this one. */
+const others = computed(() =>
+  sheet.areas.filter((a) => a.id !== props.area.id && !restsOn(a.id, props.area.id)),
+)
+function restsOn(id: string, wanted: string): boolean {
+  return (sheet.area(id)?.parts ?? []).some(
+    (p) => p.area !== undefined && (p.area === wanted || restsOn(p.area, wanted)),
+  )
+}
+const usedByAreas = computed(() =>
+  sheet.areas.filter((a) => a.parts.some((p) => p.area === props.area.id)).map((a) => a.name),
+)
+const locked = computed(() =>
+  usedByAreas.value.length
+    ? `“${usedByAreas.value.join('”, “')}” is made from it; take it out there first`
+    : '',
+)
+
+function addOther(id: string) {
+  actions.addPart(props.area, { id: freshId('p'), source: 'area', join: 'add', on: true, area: id })
+}
+</script>
+
+<template>
+  <div class="p-3.5">
+    <div class="flex items-start justify-between gap-2">
+      <button
+        class="text-left font-read text-[19px] leading-6 font-semibold"
+        title="Rename"
+        @click="naming = true"
+      >
+        {{ area.name || 'unnamed' }}
+      </button>
+      <button class="plain shrink-0 text-quiet" @click="room.chain = false">all areas ›</button>
+    </div>
+    <p class="mt-2 mb-3 text-quiet">{{ share }}{{ usedBy }}</p>
+
+    <button
+      class="button mb-3 w-full"
+      :class="room.painting ? 'button-main' : ''"
+      :aria-pressed="room.painting"
+      @click="actions.takeBrush()"
+    >
+      {{ room.painting ? 'Put the brush down' : 'Take the brush' }}
+    </button>
+
+    <ol>
+      <template v-for="(part, i) in area.parts" :key="part.id ?? i">
+        <li class="flex h-8 items-center gap-2 pl-3">
+          <span class="h-full border-l-2 border-dashed border-thread"></span>
+          <Menu as="div" class="relative">
+            <MenuButton
+              class="plain font-read text-[15px] font-medium text-thread italic"
+              :aria-label="`How part ${i + 1} joins: ${JOIN_WORDS[part.join]}`"
+            >
+              {{ JOIN_WORDS[part.join] }}
+            </MenuButton>
+            <MenuItems class="absolute z-30 w-44 rounded-md border border-rule bg-paper p-1">
+              <MenuItem v-for="join in joins" :key="join" v-slot="{ active }">
+                <button
+                  class="menu-row"
+                  :class="{ 'bg-inset': active, 'font-semibold': join === part.join }"
+                  @click="actions.setPart(area, i, 'join', join)"
+                >
+                  {{ JOIN_WORDS[join] }}
+                </button>
+              </MenuItem>
+            </MenuItems>
+          </Menu>
+        </li>
+        <li
+          class="rounded-md border border-line bg-white/60 p-2.5"
+          :class="part.id === room.openPart ? 'outline-2 outline-thread outline-dashed' : ''"
+        >
+          <div class="flex items-start gap-2">
+            <button
+              class="grow text-left"
+              :disabled="part.source !== 'strokes'"
+              :aria-pressed="part.source === 'strokes' ? part.id === room.openPart : undefined"
+              @click="room.openPart = part.id"
+            >
+              <span class="block" :class="part.on ? 'font-medium' : 'text-quiet'">{{
+                partTitle(part, sheet.areas)
+              }}</span>
+              <span class="block text-quiet">{{ partDetail(part) }}</span>
+            </button>
+            <OnOff
+              :model-value="part.on"
+              :label="`Part ${i + 1}, ${partTitle(part, sheet.areas)}, on`"
+              @update:model-value="actions.setPart(area, i, 'on', $event)"
+            />
+          </div>
+          <div class="-mb-1 flex justify-end">
+            <button
+              class="plain"
+              :disabled="i === 0"
+              :aria-label="`Move part ${i + 1} up`"
+              @click="actions.movePart(area, i, i - 1)"
+            >
+              <ArrowUp :size="14" />
+            </button>
+            <button
+              class="plain"
+              :disabled="i === area.parts.length - 1"
+              :aria-label="`Move part ${i + 1} down`"
+              @click="actions.movePart(area, i, i + 1)"
+            >
+              <ArrowDown :size="14" />
+            </button>
+            <button class="plain" :aria-label="`Take part ${i + 1} out`" @click="actions.deletePart(area, i)">
+              <Trash2 :size="14" />
+            </button>
+          </div>
+        </li>
+      </template>
+      <li class="h-4 pl-3"><span class="block h-full border-l-2 border-dashed border-thread"></span></li>
+      <li class="rounded-md border border-dashed border-rule p-2.5">
+        <span class="text-quiet">add a part: </span>
+        <button class="plain" @click="actions.addPart(area, brushPart())">brush</button> ·
+        <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button>
+        <template v-for="other in others" :key="other.id">
+          · <button class="plain" @click="addOther(other.id)">{{ other.name || 'unnamed' }}</button>
+        </template>
+      </li>
+    </ol>
+
+    <div class="my-3 border-t border-dotted border-rule"></div>
+    <NumberField
+      :model-value="Math.round(area.feather * unit)"
+      label="feather"
+      :low="0"
+      :high="Math.round(unit / 2)"
+      :soft="Math.round(unit / 12)"
+      :step="1"
+      unit="px"
+      @attempt="actions.attemptArea(area, 'feather', $event / unit)"
+      @change="actions.setArea(area, 'feather', $event / unit, `feathered ${area.name} by ${$event} px`)"
+    />
+    <NumberField
+      :model-value="Math.round(area.grow * unit)"
+      label="grow"
+      :low="-Math.round(unit / 2)"
+      :high="Math.round(unit / 2)"
+      :soft="Math.round(unit / 25)"
+      :step="1"
+      unit="px"
+      @attempt="actions.attemptArea(area, 'grow', $event / unit)"
+      @change="actions.setArea(area, 'grow', $event / unit, `grew ${area.name} by ${$event} px`)"
+    />
+    <div class="mt-2 flex flex-wrap gap-x-1 gap-y-1">
+      <button
+        class="plain"
+        :class="area.invert ? 'font-semibold' : ''"
+        :aria-pressed="area.invert"
+        @click="actions.setArea(area, 'invert', !area.invert, `inverted ${area.name}`)"
+      >
+        {{ area.invert ? 'inverted' : 'invert' }}
+      </button>
+      <button class="plain" @click="actions.fill(area)">fill</button>
+      <button class="plain" @click="actions.empty(area)">empty</button>
+      <button class="plain" :disabled="!!locked" :title="locked" @click="actions.deleteArea(area)">
+        delete
+      </button>
+    </div>
+    <p v-if="locked" class="mt-1 text-quiet">{{ locked }}.</p>
+    <Ask
+      :open="naming"
+      title="Name this area"
+      field="Its name"
+      :value="area.name"
+      action="Rename"
+      @close="naming = false"
+      @done="((naming = false), actions.setArea(area, 'name', $event, `named an area ${$event}`))"
+    />
+  </div>
+</template>

@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import NumberField from '../parts/NumberField.vue'
+import { useRoom, type Overlay } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+
+const room = useRoom()
+const sheet = useSheet()
+const actions = useActions()
+const overlays: Overlay[] = ['stitches', 'mask', 'off']
+const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
+</script>
+
+<template>
+  <section
+    class="flex min-h-12 shrink-0 flex-wrap items-center gap-x-3 border-t border-line bg-inset px-4 py-1"
+    aria-label="The hand"
+  >
+    <template v-if="room.painting">
+      <NumberField
+        compact
+        :model-value="Math.round(room.brush.size * unit)"
+        label="size"
+        :low="2"
+        :high="Math.round(unit * 0.6)"
+        :soft="Math.round(unit * 0.25)"
+        :step="1"
+        :neutral="Math.round(unit * 0.08)"
+        @attempt="room.brush.size = $event / unit"
+        @change="room.brush.size = $event / unit"
+      />
+      <NumberField
+        compact
+        :model-value="Math.round(room.brush.softness * 100)"
+        label="softness"
+        :low="0"
+        :high="100"
+        :step="1"
+        :neutral="60"
+        @attempt="room.brush.softness = $event / 100"
+        @change="room.brush.softness = $event / 100"
+      />
+      <NumberField
+        compact
+        :model-value="Math.round(room.brush.flow * 100)"
+        label="flow"
+        :low="1"
+        :high="100"
+        :step="1"
+        :neutral="40"
+        @attempt="room.brush.flow = $event / 100"
+        @change="room.brush.flow = $event / 100"
+      />
+      <NumberField
+        compact
+        :model-value="Math.round(room.brush.ceiling * 100)"
+        label="ceiling"
+        :low="1"
+        :high="100"
+        :step="1"
+        :neutral="100"
+        @attempt="room.brush.ceiling = $event / 100"
+        @change="room.brush.ceiling = $event / 100"
+      />
+      <label class="flex items-center gap-1.5">
+        pen
+        <select
+          v-model="room.brush.pressure"
+          class="field min-h-[26px] py-0"
+          title="What a pen's pressure changes"
+        >
+          <option value="none">nothing</option>
+          <option value="size">size</option>
+          <option value="flow">flow</option>
+        </select>
+      </label>
+      <button
+        class="button min-h-[26px]"
+        :class="room.takeAway ? 'button-main' : ''"
+        :aria-pressed="room.takeAway"
+        title="T, or hold Alt"
+        @click="room.takeAway = !room.takeAway"
+      >
+        take away
+      </button>
+    </template>
+    <template v-else>
+      <button class="button min-h-[26px]" title="B" @click="actions.takeBrush()">Take the brush</button>
+      <span class="text-quiet">Drag to pan, wheel to zoom.</span>
+    </template>
+    <div class="grow"></div>
+    <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
+      <button
+        v-for="way in overlays"
+        :key="way"
+        :aria-pressed="room.overlay === way"
+        @click="room.overlay = way"
+      >
+        {{ way }}
+      </button>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { KEYS } from './keys'
+
+defineProps<{ open: boolean }>()
+defineEmits<{ close: [] }>()
+</script>
+
+<template>
+  <Dialog :open="open" class="relative z-40" @close="$emit('close')">
+    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
+    <div class="fixed inset-0 flex items-center justify-center p-4">
+      <DialogPanel class="max-h-[90vh] w-[640px] overflow-auto rounded-md bg-paper p-6">
+        <div class="mb-4 flex justify-between">
+          <DialogTitle class="font-read text-xl">Keys</DialogTitle>
+          <button class="button" @click="$emit('close')">Close</button>
+        </div>
+        <div class="grid grid-cols-2 gap-x-8">
+          <section v-for="group in KEYS" :key="group.title" class="mb-4">
+            <h3 class="mb-1 font-semibold">{{ group.title }}</h3>
+            <dl class="grid grid-cols-[118px_1fr] gap-y-1">
+              <template v-for="[key, does] in group.keys" :key="key">
+                <dt class="text-quiet">{{ key }}</dt>
+                <dd>{{ does }}</dd>
+              </template>
+            </dl>
+          </section>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

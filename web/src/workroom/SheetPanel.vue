@@ -1,0 +1,98 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Touch } from '../sheet/types'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+import StartTouch from './StartTouch.vue'
+import TouchRow from './TouchRow.vue'
+
+const sheet = useSheet()
+const actions = useActions()
+const STAGES: Record<string, string> = {
+  balance: 'Balance',
+  light: 'Light',
+  clean: 'Clean',
+  skin: 'Skin',
+  eyes: 'Eyes and mouth',
+  shape: 'Shape',
+  finish: 'Finish',
+}
+
+const stageOf = (touch: Touch) =>
+  STAGES[sheet.kinds.find((k) => k.kind === touch.kind)?.stage ?? ''] ?? 'Together'
+/** Every touch with its number, and the heading above it where the stage of the work changes. */
+const rows = computed(() =>
+  sheet.steps.map((step, i) => {
+    const before = sheet.steps[i - 1]
+    const heading = step.depth === 0 && (!before || stageOf(before.touch) !== stageOf(step.touch))
+    return { ...step, number: i + 1, heading: heading ? stageOf(step.touch) : '' }
+  }),
+)
+const top = computed(() => sheet.shown.touches)
+
+const dragged = ref<string | null>(null)
+const over = ref<{ id: string; after: boolean } | null>(null)
+
+function start(event: DragEvent, touch: Touch) {
+  dragged.value = touch.id
+  event.dataTransfer!.effectAllowed = 'move'
+  event.dataTransfer!.setData('text/plain', touch.id)
+}
+function hover(event: DragEvent, touch: Touch) {
+  if (!dragged.value) return
+  event.preventDefault()
+  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
+  over.value = { id: touch.id, after: event.clientY > box.top + box.height / 2 }
+}
+function drop() {
+  const from = top.value.findIndex((t) => t.id === dragged.value)
+  let to = top.value.findIndex((t) => t.id === over.value?.id)
+  const after = over.value?.after ?? false
+  dragged.value = over.value = null
+  if (from < 0 || to < 0) return
+  if (after) to += 1
+  if (to > from) to -= 1
+  if (to !== from) actions.moveTouchTo(top.value[from]!, to)
+}
+</script>
+
+<template>
+  <section class="flex h-full flex-col bg-paper" aria-label="The sheet">
+    <div class="p-3 pb-1"><StartTouch /></div>
+    <div class="min-h-0 grow overflow-y-auto px-2.5 pb-40">
+      <div v-if="!rows.length" class="px-2 pt-6">
+        <p class="mb-1 font-read text-xl">Nothing is done yet.</p>
+        <p class="text-quiet">
+          Say above what the picture needs. Every touch becomes a sentence here, works on the whole picture
+          until you give it a place, and stays changeable.
+        </p>
+      </div>
+      <ol>
+        <template v-for="row in rows" :key="row.touch.id">
+          <li v-if="row.heading" class="px-1 pt-3 pb-1 text-[12px] font-medium text-quiet" aria-hidden="true">
+            {{ row.heading }}
+          </li>
+          <TouchRow
+            :touch="row.touch"
+            :number="row.number"
+            :depth="row.depth"
+            :first="top[0]?.id === row.touch.id"
+            :last="top[top.length - 1]?.id === row.touch.id"
+            :draggable="row.depth === 0 && dragged !== 'none'"
+            :class="
+              over?.id === row.touch.id
+                ? over.after
+                  ? 'border-b-2 border-dashed border-thread'
+                  : 'border-t-2 border-dashed border-thread'
+                : ''
+            "
+            @dragstart.self="start($event, row.touch)"
+            @dragover="hover($event, row.touch)"
+            @drop.prevent="drop"
+            @dragend="dragged = over = null"
+          />
+        </template>
+      </ol>
+    </div>
+  </section>
+</template>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { onMounted, ref, watch } from 'vue'
+import { picture } from '../api/client'
+import type { Area } from '../sheet/types'
+import { useSheet } from '../stores/sheet'
+
+const props = defineProps<{ area: Area; size: number }>()
+const sheet = useSheet()
+const canvas = ref<HTMLCanvasElement | null>(null)
+const REST = 500
+let timer: ReturnType<typeof setTimeout> | undefined
+
+onMounted(draw)
+// The recipe as it is kept, not as it is being tried.
+watch(
+  () => [sheet.revision, JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length],
+  () => {
+    clearTimeout(timer)
+    timer = setTimeout(draw, REST)
+  },
+)
+
+async function draw() {
+  const portrait = sheet.portrait
+  const context = canvas.value?.getContext('2d')
+  if (!portrait?.facts || !context || !canvas.value) return
+  const side = canvas.value.width
+  const { width, height } = portrait.facts
+  const share = Math.min(1, (side * 1.3) / Math.max(width, height))
+  const [w, h] = [Math.max(1, Math.round(width * share)), Math.max(1, Math.round(height * share))]
+  try {
+    const image = new Image()
+    image.src = `/api/portraits/${portrait.id}/thumbnail`
+    await image.decode()
+    const answer = await picture(`/api/portraits/${portrait.id}/coverage`, {
+      revision: sheet.revision,
+      trial: sheet.ahead,
+      area: props.area.id,
+      frame: { width: w, height: h, x: 0, y: 0, w, h },
+    })
+    const mask = await createImageBitmap(answer.blob)
+    const scale = side / Math.min(w, h)
+    const [x, y] = [(side - w * scale) / 2, Math.min(0, (side - h * scale) / 3)]
+    context.globalCompositeOperation = 'source-over'
+    context.filter = 'grayscale(1) contrast(0.45) brightness(1.45)'
+    context.drawImage(image, x, y, w * scale, h * scale)
+    context.filter = 'none'
+    const cut = new OffscreenCanvas(side, side)
+    const pen = cut.getContext('2d')!
+    pen.drawImage(mask, x, y, w * scale, h * scale)
+    const pixels = pen.getImageData(0, 0, side, side)
+    for (let i = 0; i < pixels.data.length; i += 4) {
+      pixels.data[i + 3] = pixels.data[i]!
+      pixels.data.set([0x3a, 0x3f, 0x74], i)
+    }
+    pen.putImageData(pixels, 0, 0)
+    context.drawImage(cut, 0, 0)
+  } catch {
+    // A silhouette is a courtesy: the area's name still stands under it.
+  }
+}
+</script>
+
+<template>
+  <canvas
+    ref="canvas"
+    :width="size * 2"
+    :height="size * 2"
+    class="rounded-full bg-line"
+    :style="{ width: `${size}px`, height: `${size}px` }"
+    aria-hidden="true"
+  ></canvas>
+</template>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
+import { computed, ref } from 'vue'
+import type { Kind } from '../api/client'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+
+interface Choice {
+  kind: Kind
+  title: string
+  needs: string[]
+  settings: Record<string, unknown>
+}
+
+const sheet = useSheet()
+const actions = useActions()
+const query = ref('')
+const focused = ref(false)
+
+const all = computed<Choice[]>(() =>
+  sheet.kinds.flatMap((kind) => kind.starts.map((start) => ({ kind, ...start }))),
+)
+const found = computed(() => {
+  const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return all.value.filter((choice) => {
+    const text = [choice.title, choice.kind.title, ...choice.needs].join(' ').toLowerCase()
+    return words.every((word) => text.includes(word))
+  })
+})
+
+function start(choice: Choice | null) {
+  if (!choice) return
+  query.value = ''
+  actions.startTouch(choice.kind, choice.settings)
+  ;(document.activeElement as HTMLElement | null)?.blur()
+}
+</script>
+
+<template>
+  <Combobox :model-value="null" nullable as="div" class="relative" @update:model-value="start">
+    <ComboboxInput
+      class="field min-h-9 w-full bg-white pr-8 pl-3"
+      placeholder="What does it need? “lift”, “contrast”…"
+      aria-label="What does the picture need?"
+      data-start
+      autocomplete="off"
+      :display-value="() => query"
+      @change="query = $event.target.value"
+      @focus="focused = true"
+      @blur="focused = false"
+    />
+    <span v-if="!focused" class="pointer-events-none absolute top-2 right-3 text-quiet" aria-hidden="true"
+      >/</span
+    >
+    <ComboboxOptions
+      :static="focused"
+      class="absolute z-30 mt-1 max-h-80 w-full overflow-auto rounded-md border border-rule bg-paper p-1"
+    >
+      <template v-if="focused">
+        <ComboboxOption
+          v-for="choice in found"
+          :key="choice.kind.kind + choice.title"
+          v-slot="{ active }"
+          :value="choice"
+        >
+          <div class="flex min-h-8 items-baseline gap-2 rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
+            <span class="grow font-read text-[16px]">{{ choice.title }}</span>
+            <span class="text-quiet">{{ choice.kind.title.toLowerCase() }}</span>
+          </div>
+        </ComboboxOption>
+        <p v-if="!found.length" class="px-2 py-1 text-quiet">
+          Nothing here does that yet. Try “lift” or “contrast”.
+        </p>
+      </template>
+    </ComboboxOptions>
+  </Combobox>
+</template>

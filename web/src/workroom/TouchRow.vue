@@ -1,0 +1,261 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { Ellipsis } from '@lucide/vue'
+import { computed, ref } from 'vue'
+import Ask from '../parts/Ask.vue'
+import CurveField from '../parts/CurveField.vue'
+import NumberField from '../parts/NumberField.vue'
+import OnOff from '../parts/OnOff.vue'
+import { blendWords, limitWords, LIMITS, sameRamp } from '../sheet/mixing'
+import type { Points } from '../sheet/curve'
+import type { Blend, Touch } from '../sheet/types'
+import { pieces, valueWords } from '../sheet/words'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+import Where from './Where.vue'
+
+const props = defineProps<{ touch: Touch; number: number; depth: number; first: boolean; last: boolean }>()
+const sheet = useSheet()
+const room = useRoom()
+const actions = useActions()
+const naming = ref(false)
+
+const kind = computed(() => sheet.kinds.find((k) => k.kind === props.touch.kind))
+const open = computed(() => room.openTouch === props.touch.id)
+const words = computed(() => actions.say(props.touch))
+const sentencePieces = computed(() => (kind.value ? pieces(kind.value, props.touch.settings) : []))
+const setting = (name: string) => kind.value!.settings.find((s) => s.name === name)!
+
+function toggle() {
+  actions.openTouch(open.value ? null : props.touch.id)
+}
+
+const PIXELS_A_STEP = 4
+let dragged: { x: number; from: number; to: number; name: string } | null = null
+function grab(event: PointerEvent, name: string) {
+  if (setting(name).control !== 'slider') return
+  dragged = { x: event.clientX, from: Number(props.touch.settings[name]), to: NaN, name }
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+}
+function drag(event: PointerEvent) {
+  if (!dragged) return
+  const { step, low, high } = setting(dragged.name)
+  const steps = Math.round((event.clientX - dragged.x) / PIXELS_A_STEP)
+  if (!steps && Number.isNaN(dragged.to)) return
+  const raw = dragged.from + steps * (step ?? 1)
+  dragged.to = Number(Math.min(high ?? raw, Math.max(low ?? raw, raw)).toFixed(4))
+  actions.attemptTouch(props.touch, `settings.${dragged.name}`, dragged.to)
+}
+function drop() {
+  const done = dragged
+  dragged = null
+  if (!done) return
+  if (Number.isNaN(done.to)) actions.openTouch(props.touch.id)
+  else actions.setSetting(props.touch, done.name, done.to)
+}
+function strength(value: number) {
+  actions.setTouch(props.touch, 'strength', value / 100, `${words.value}, strength ${Math.round(value)} %`)
+}
+</script>
+
+<template>
+  <li
+    class="relative rounded-md py-1.5 pr-2.5 pl-2"
+    :class="open ? 'bg-white/70 outline-2 outline-thread outline-dashed' : ''"
+    :style="{ marginLeft: `${depth * 14}px` }"
+    :data-touch="touch.id"
+    :data-open="open"
+  >
+    <div class="flex items-start gap-2" :class="touch.on ? '' : 'text-quiet'">
+      <button
+        class="min-h-6 w-6 shrink-0 cursor-grab pt-0.5 text-left text-quiet"
+        :aria-label="`Touch ${number}: ${words}`"
+        :aria-expanded="open"
+        @click="toggle"
+      >
+        {{ number }}
+      </button>
+      <p class="min-h-6 grow font-read text-[16px] leading-[1.3]" @click.self="toggle">
+        <button v-if="touch.name" class="text-left" @click="toggle">{{ touch.name }}</button>
+        <template v-else-if="kind">
+          <template v-for="(piece, i) in sentencePieces" :key="i">
+            <span v-if="'text' in piece" @click="toggle">{{ piece.text }}</span>
+            <Where v-else-if="'where' in piece" :touch="touch" />
+            <button
+              v-else
+              class="where touch-none"
+              :class="setting(piece.setting).control === 'slider' ? 'cursor-ew-resize' : ''"
+              :aria-label="`${setting(piece.setting).title}: ${valueWords(setting(piece.setting), touch.settings[piece.setting])}. Drag sideways, or open to type.`"
+              @pointerdown="grab($event, piece.setting)"
+              @pointermove="drag"
+              @pointerup="drop"
+              @keydown.enter="actions.openTouch(touch.id)"
+              @click="setting(piece.setting).control === 'slider' || actions.openTouch(touch.id)"
+            >
+              {{ valueWords(setting(piece.setting), touch.settings[piece.setting]) }}
+            </button>
+          </template>
+        </template>
+        <button v-else class="text-left" @click="toggle">{{ words }}</button>
+      </p>
+      <OnOff
+        :model-value="touch.on"
+        :label="`Touch ${number} on`"
+        @update:model-value="actions.setTouch(touch, 'on', $event, `${$event ? 'on' : 'off'}: ${words}`)"
+      />
+    </div>
+
+    <div v-if="open" class="mt-2 pr-0.5 pl-8">
+      <template v-for="s in kind?.settings ?? []" :key="s.name">
+        <CurveField
+          v-if="s.control === 'curve'"
+          class="mb-2"
+          :model-value="touch.settings[s.name] as Points"
+          :label="s.title"
+          @attempt="actions.attemptTouch(touch, `settings.${s.name}`, $event)"
+          @change="actions.setSetting(touch, s.name, $event)"
+        />
+        <NumberField
+          v-else
+          :model-value="Number(touch.settings[s.name])"
+          :label="s.title"
+          :low="s.low ?? 0"
+          :high="s.high ?? 1"
+          :soft="s.soft"
+          :step="s.step ?? 0.01"
+          :unit="s.unit"
+          :neutral="Number(s.neutral)"
+          @attempt="actions.attemptTouch(touch, `settings.${s.name}`, $event)"
+          @change="actions.setSetting(touch, s.name, $event)"
+        />
+      </template>
+      <p v-if="!kind && touch.kind !== 'set'" class="text-quiet">
+        This touch was made by a newer Needlepoint. It is kept as it is and changes nothing here.
+      </p>
+      <template v-else>
+        <div class="my-1.5 border-t border-dotted border-rule"></div>
+        <NumberField
+          :model-value="touch.strength * 100"
+          label="strength"
+          :low="0"
+          :high="100"
+          :step="1"
+          :neutral="100"
+          unit="%"
+          @attempt="actions.attemptTouch(touch, 'strength', $event / 100)"
+          @change="strength"
+        />
+      </template>
+      <div class="mt-1 flex flex-wrap items-center gap-x-3">
+        <Menu v-if="kind || touch.kind === 'set'" as="div" class="relative">
+          <MenuButton class="plain -ml-1">
+            <span class="text-quiet">only in</span>&nbsp;<strong class="font-medium">{{
+              limitWords(touch.limit)
+            }}</strong>
+          </MenuButton>
+          <MenuItems class="absolute left-0 z-30 w-44 rounded-md border border-rule bg-paper p-1">
+            <MenuItem v-for="limit in LIMITS" :key="limit.words" v-slot="{ active }">
+              <button
+                class="menu-row"
+                :class="{ 'bg-inset': active, 'font-semibold': sameRamp(limit.ramp, touch.limit) }"
+                @click="
+                  actions.setTouch(
+                    touch,
+                    'limit',
+                    limit.ramp && { ramp: limit.ramp, of: 'below' },
+                    `${words}, only in ${limit.words}`,
+                  )
+                "
+              >
+                {{ limit.words }}
+              </button>
+            </MenuItem>
+          </MenuItems>
+        </Menu>
+        <Menu v-if="kind" as="div" class="relative">
+          <MenuButton class="plain">
+            <span class="text-quiet">mixed</span>&nbsp;<strong class="font-medium">{{
+              blendWords(touch.blend)
+            }}</strong>
+          </MenuButton>
+          <MenuItems
+            class="absolute left-0 z-30 max-h-72 w-44 overflow-auto rounded-md border border-rule bg-paper p-1"
+          >
+            <MenuItem v-for="mode in sheet.blends" :key="mode" v-slot="{ active }">
+              <button
+                class="menu-row"
+                :class="{ 'bg-inset': active, 'font-semibold': mode === touch.blend }"
+                @click="
+                  actions.setTouch(touch, 'blend', mode as Blend, `${words}, mixed ${blendWords(mode)}`)
+                "
+              >
+                {{ blendWords(mode) }}
+              </button>
+            </MenuItem>
+          </MenuItems>
+        </Menu>
+        <Menu as="div" class="relative ml-auto">
+          <MenuButton class="plain" :aria-label="`More for touch ${number}`"
+            ><Ellipsis :size="16"
+          /></MenuButton>
+          <MenuItems class="absolute right-0 z-30 w-48 rounded-md border border-rule bg-paper p-1">
+            <MenuItem v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="naming = true">Rename…</button>
+            </MenuItem>
+            <MenuItem v-if="touch.name" v-slot="{ active }">
+              <button
+                class="menu-row"
+                :class="{ 'bg-inset': active }"
+                @click="actions.setTouch(touch, 'name', '', 'named by its sentence again')"
+              >
+                Name it by its sentence
+              </button>
+            </MenuItem>
+            <MenuItem v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.duplicateTouch(touch)">
+                Duplicate
+              </button>
+            </MenuItem>
+            <MenuItem v-slot="{ active }" :disabled="first">
+              <button
+                class="menu-row"
+                :disabled="first"
+                :title="first ? 'It is the first already' : ''"
+                :class="{ 'bg-inset': active }"
+                @click="actions.moveTouch(touch, -1)"
+              >
+                Move earlier
+              </button>
+            </MenuItem>
+            <MenuItem v-slot="{ active }" :disabled="last">
+              <button
+                class="menu-row"
+                :disabled="last"
+                :title="last ? 'It is the last already' : ''"
+                :class="{ 'bg-inset': active }"
+                @click="actions.moveTouch(touch, 1)"
+              >
+                Move later
+              </button>
+            </MenuItem>
+            <MenuItem v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.deleteTouch(touch)">
+                Delete
+              </button>
+            </MenuItem>
+          </MenuItems>
+        </Menu>
+      </div>
+      <Ask
+        :open="naming"
+        title="Name this touch"
+        field="Its name"
+        :value="touch.name || words"
+        action="Rename"
+        @close="naming = false"
+        @done="((naming = false), actions.setTouch(touch, 'name', $event, `named: ${$event}`))"
+      />
+    </div>
+  </li>
+</template>

@@ -1,0 +1,214 @@
+import type { Kind, Operation } from '../api/client'
+import { brushPart, freshId, wholePart, type Area, type Part, type Stroke, type Touch } from '../sheet/types'
+import { freshName, sentence } from '../sheet/words'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+
+type Path = (string | number)[]
+
+const put = (path: Path, value: unknown): Operation => ({ op: 'put', path, value, gone: false })
+
+/** Everything that can be done to the sheet in the workroom: the operations, and the words for the history. */
+export function useActions() {
+  const sheet = useSheet()
+  const room = useRoom()
+
+  const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
+  const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+  function startTouch(kind: Kind, settings: Record<string, unknown>, area: string | null = room.openArea) {
+    const neutral = Object.fromEntries(kind.settings.map((s) => [s.name, s.neutral]))
+    const touch: Touch = {
+      id: freshId('t'),
+      kind: kind.kind,
+      name: '',
+      area,
+      on: true,
+      strength: 1,
+      limit: null,
+      blend: 'normal',
+      settings: clone({ ...neutral, ...settings }),
+    }
+    sheet.change([{ op: 'insert', path: ['touches'], item: touch }], say(touch))
+    openTouch(touch.id)
+  }
+
+  /** Unfold a touch; its area comes into view with it. */
+  function openTouch(id: string | null) {
+    room.openTouch = id
+    const area = sheet.touch(id)?.touch.area ?? null
+    if (id !== null && area !== room.openArea) openArea(area, room.chain)
+  }
+
+  function openArea(id: string | null, chain = true) {
+    room.openArea = id
+    room.chain = id !== null && chain
+    room.painting = room.painting && id !== null
+    const parts = sheet.area(id)?.parts ?? []
+    room.openPart = parts.findLast((p) => p.source === 'strokes')?.id ?? null
+  }
+
+  const path = (id: string) => sheet.touch(id)!.path
+
+  function setTouch(
+    touch: Touch,
+    field: 'strength' | 'blend' | 'on' | 'name' | 'limit',
+    value: unknown,
+    words: string,
+  ) {
+    sheet.change([put([...path(touch.id), field], value)], words)
+  }
+  function attemptTouch(touch: Touch, field: string, value: unknown) {
+    sheet.attempt([put([...path(touch.id), ...field.split('.')], value)])
+  }
+  function setSetting(touch: Touch, name: string, value: unknown) {
+    const changed = { ...touch, settings: { ...touch.settings, [name]: value } }
+    sheet.change([put([...path(touch.id), 'settings', name], value)], say({ ...changed, name: '' }))
+  }
+
+  function place(touch: Touch, area: string | null) {
+    sheet.change([put([...path(touch.id), 'area'], area)], say({ ...touch, area, name: '' }))
+    openArea(area, room.chain)
+  }
+
+  /** Make an area and, if a touch is given, let it work there; then paint. */
+  function makeArea(parts: Part[], touch?: Touch, base?: string): Area {
+    const area: Area = {
+      id: freshId('a'),
+      name: freshName(sheet.areas, base),
+      parts,
+      grow: 0,
+      feather: 0,
+      invert: false,
+    }
+    const operations: Operation[] = [{ op: 'insert', path: ['areas'], item: area }]
+    if (touch) operations.push(put([...path(touch.id), 'area'], area.id))
+    sheet.change(operations, `new area: ${area.name}`)
+    openArea(area.id)
+    return area
+  }
+  const paintNew = (touch?: Touch) => {
+    makeArea([brushPart()], touch)
+    room.painting = true
+  }
+  const paintAway = (touch?: Touch) => {
+    makeArea([wholePart(), brushPart('take')], touch, 'all but the painted')
+    room.painting = true
+  }
+
+  function moveTouch(touch: Touch, by: number) {
+    const own = path(touch.id)
+    const list = own.slice(0, -1)
+    const siblings =
+      list.length === 1
+        ? sheet.doc.touches
+        : (sheet.touch(own[own.length - 3] as string)?.touch.touches ?? [])
+    const index = siblings.findIndex((t) => t.id === touch.id) + by
+    if (index < 0 || index >= siblings.length) return
+    sheet.change([{ op: 'move', path: own, into: list, index }], `moved: ${say(touch)}`)
+  }
+  function moveTouchTo(touch: Touch, index: number) {
+    const own = path(touch.id)
+    sheet.change([{ op: 'move', path: own, into: own.slice(0, -1), index }], `moved: ${say(touch)}`)
+  }
+  function duplicateTouch(touch: Touch) {
+    const copy = clone(touch)
+    const fresh = (t: Touch) => {
+      t.id = freshId('t')
+      t.touches?.forEach(fresh)
+    }
+    fresh(copy)
+    const own = path(touch.id)
+    const index = sheet.doc.touches.findIndex((t) => t.id === touch.id)
+    const list = own.slice(0, -1)
+    sheet.change(
+      [{ op: 'insert', path: list, item: copy, index: list.length === 1 ? index + 1 : undefined }],
+      `again: ${say(touch)}`,
+    )
+    openTouch(copy.id)
+  }
+  function deleteTouch(touch: Touch) {
+    const words = `deleted: ${say(touch)}`
+    const own = path(touch.id)
+    if (room.openTouch === touch.id) openTouch(null)
+    sheet.change([{ op: 'remove', path: own }], words)
+  }
+
+  function setArea(
+    area: Area,
+    field: 'name' | 'grow' | 'feather' | 'invert' | 'parts',
+    value: unknown,
+    words: string,
+  ) {
+    sheet.change([put(['areas', area.id, field], value)], words)
+    if (field === 'parts') openArea(area.id)
+  }
+  function attemptArea(area: Area, field: 'grow' | 'feather', value: number) {
+    sheet.attempt([put(['areas', area.id, field], value)])
+  }
+  const fill = (area: Area) => setArea(area, 'parts', [wholePart(), brushPart('take')], `filled ${area.name}`)
+  const empty = (area: Area) => setArea(area, 'parts', [brushPart()], `emptied ${area.name}`)
+
+  function deleteArea(area: Area) {
+    const used = sheet.steps.filter((s) => s.touch.area === area.id)
+    const operations = used.map((s) => put([...s.path, 'area'], null))
+    openArea(null)
+    sheet.change([...operations, { op: 'remove', path: ['areas', area.id] }], `deleted ${area.name}`)
+  }
+  function addPart(area: Area, part: Part) {
+    sheet.change([{ op: 'insert', path: ['areas', area.id, 'parts'], item: part }], `added to ${area.name}`)
+    if (part.source === 'strokes') room.openPart = part.id
+  }
+  function setPart(area: Area, index: number, field: 'join' | 'on', value: unknown) {
+    sheet.change([put(['areas', area.id, 'parts', index, field], value)], `changed ${area.name}`)
+  }
+  function movePart(area: Area, index: number, to: number) {
+    const list = ['areas', area.id, 'parts']
+    sheet.change([{ op: 'move', path: [...list, index], into: list, index: to }], `reordered ${area.name}`)
+  }
+  function deletePart(area: Area, index: number) {
+    sheet.change(
+      [{ op: 'remove', path: ['areas', area.id, 'parts', index] }],
+      `took a part out of ${area.name}`,
+    )
+  }
+
+  /** The part that the brush paints into, if there is one. */
+  function paintPart(): { area: Area; part: Part; index: number } | null {
+    const area = sheet.area(room.openArea)
+    if (!area) return null
+    const index = area.parts.findIndex((p) => p.id === room.openPart && p.source === 'strokes')
+    const found = index >= 0 ? index : area.parts.findLastIndex((p) => p.source === 'strokes')
+    return found >= 0 ? { area, part: area.parts[found]!, index: found } : null
+  }
+  function strokeOperation(stroke: Stroke): Operation[] {
+    const target = paintPart()
+    if (!target) return []
+    return [
+      {
+        op: 'insert',
+        path: ['areas', target.area.id, 'parts', target.part.id ?? target.index, 'strokes'],
+        item: stroke,
+      },
+    ]
+  }
+
+  /** Take the brush: on the open area, else on the open touch's new one. */
+  function takeBrush() {
+    if (room.painting) {
+      room.painting = false
+      return
+    }
+    const target = paintPart()
+    const area = sheet.area(room.openArea)
+    if (!target && area) addPart(area, brushPart())
+    else if (!area) return paintNew(sheet.touch(room.openTouch)?.touch)
+    room.painting = true
+  }
+
+  return {
+    startTouch, openTouch, openArea, setTouch, attemptTouch, setSetting, place, makeArea, paintNew, paintAway,
+    moveTouch, moveTouchTo, duplicateTouch, deleteTouch, setArea, attemptArea, fill, empty, deleteArea, addPart,
+    setPart, movePart, deletePart, paintPart, strokeOperation, takeBrush, say,
+  } // prettier-ignore
+}

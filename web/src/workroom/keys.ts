@@ -1,0 +1,56 @@
+/** The keys of the workroom, as the sheet of keys shows them. */
+export const KEYS: { title: string; keys: [string, string][] }[] = [
+  {
+    title: 'Looking',
+    keys: [
+      ['Q, held', 'before: the original'],
+      ['Shift+Q, held', 'before: without the open touch'],
+      ['F', 'fit'],
+      ['5 · 1 · 2', '50, 100, 200 %'],
+      ['+ · −', 'zoom in, out'],
+      ['Space, held', 'pan while the brush is in hand'],
+      ['Arrows', 'pan (with the picture in focus)'],
+    ],
+  },
+  {
+    title: 'The sheet',
+    keys: [
+      ['/', 'start a touch'],
+      ['J · K', 'open the next, the previous touch'],
+      ['O', 'open touch on or off'],
+      ['Alt+↑ · Alt+↓', 'move it earlier, later'],
+      ['Ctrl+D', 'duplicate it'],
+      ['Delete', 'delete it'],
+      ['Ctrl+Z', 'undo'],
+      ['Ctrl+Shift+Z', 'redo'],
+      ['Esc', 'let go: stroke, brush, area, touch'],
+    ],
+  },
+  {
+    title: 'The brush',
+    keys: [
+      ['B', 'take the brush, put it down'],
+      ['[ · ]', 'smaller, larger'],
+      ['{ · }', 'harder, softer'],
+      ['R, held', 'size by moving sideways'],
+      ['T', 'take away instead'],
+      ['Alt, held', 'the other of both'],
+      ['Shift+click', 'straight line from the last stroke'],
+    ],
+  },
+  {
+    title: 'The area',
+    keys: [
+      ['S', 'stitches on or off'],
+      ['G', 'the mask alone, as grey'],
+      ['I', 'invert'],
+    ],
+  },
+  {
+    title: 'Numbers',
+    keys: [
+      ['Arrows', 'one step, with Shift ten'],
+      ['Delete', 'back to neutral, as a double click'],
+    ],
+  },
+]
