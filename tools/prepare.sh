@@ -60,6 +60,7 @@ prepare_python() {
 }
 
 web_npm() { cd "$ROOT/web" && npm ci --no-audit --no-fund; }
+web_client() { cd "$ROOT/web" && npx --no-install openapi-typescript openapi.json -o src/api/schema.d.ts; }
 web_build() {
   cd "$ROOT/web" && npx --no-install vite build && "$ROOT/.venv/bin/python" -m whitenoise.compress -q "$ROOT/web/dist"
 }
@@ -68,6 +69,8 @@ prepare_web() {
   [ -d "$ROOT/web/node_modules" ] || rm -f "$VAR/done-packages"
   [ -f "$ROOT/web/dist/index.html" ] || rm -f "$VAR/done-pages"
   once packages web_npm -- "$ROOT/web/package.json" "$ROOT/web/package-lock.json"
+  [ -f "$ROOT/web/src/api/schema.d.ts" ] || rm -f "$VAR/done-client"
+  once client web_client -- "$ROOT/web/openapi.json" "$ROOT/web/package-lock.json"
   once pages web_build -- "$ROOT/web/src" "$ROOT/web/public" "$ROOT/web/index.html" "$ROOT/web/vite.config.ts" \
     "$ROOT/web/package-lock.json"
 }

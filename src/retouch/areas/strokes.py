@@ -71,30 +71,15 @@ def lay_stroke(out: Floats, stroke: Stroke, frame: Frame) -> None:
         return
     nodes = np.stack([x - x0 - 0.5, y - y0 - 0.5, radius, weight], axis=1).astype(np.float32)
     part = out[y0:y1, x0:x1]
-    # A pixel under a straight pass of pieces STEP long collects the mean profile, and a piece's length at its ends.
-    one_pass = mean_profile(stroke.softness) + STEP
 
     def work(rows: slice) -> None:
         tip = np.zeros((rows.stop - rows.start, x1 - x0), np.float32)
         laid = np.zeros_like(tip)
         _stamp(tip, laid, nodes, np.float32(rows.start), np.float32(stroke.softness))
         band = part[rows]
-        _build(
-            band,
-            tip,
-            laid,
-            np.float32(one_pass),
-            np.float32(1 - stroke.flow),
-            np.float32(stroke.ceiling),
-            stroke.erase,
-        )
+        _build(band, tip, laid, np.float32(1 - stroke.flow), np.float32(stroke.ceiling), stroke.erase)
 
     in_bands(work, y1 - y0)
-
-
-def mean_profile(softness: float) -> float:
-    """The tip's profile averaged along its diameter, 0.5…1: the smoothstep edge counts half."""
-    return 1 - softness / 2
 
 
 def _even_steps(points: Floats, step: float) -> Floats:
@@ -113,7 +98,11 @@ def _span(centres: Floats, radius: Floats, size: int) -> tuple[int, int]:
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _stamp(tip, laid, nodes, top, softness):  # type: ignore[no-untyped-def]
-    """Stamp the pieces between nodes: the greatest profile into ``tip``, profile × length ÷ diameter into ``laid``."""
+    """Stamp the pieces between nodes.
+
+    ``tip`` takes the greatest profile; ``laid`` adds up passes: the length of stroke that runs within the radius at
+    which the edge has fallen to a half, by that circle's diameter, which a straight pass makes 1 along its middle.
+    """
     height, width = tip.shape
     half, one, zero, three = np.float32(0.5), np.float32(1), np.float32(0), np.float32(3)
     columns = np.arange(width).astype(np.float32)
@@ -126,11 +115,14 @@ def _stamp(tip, laid, nodes, top, softness):  # type: ignore[no-untyped-def]
         strength = half * (nodes[k, 3] + nodes[last, 3])
         square = dx * dx + dy * dy
         per_square = one / square if square > zero else zero
-        share = strength * np.sqrt(square) / (r + r)
+        length = np.sqrt(square)
+        per_length = one / length if length > zero else zero
         # The edge is never harder than one pixel, which then lies half outside the radius.
         soft = max(softness * r, one)
         outer = max(r, half) + (half if soft == one else zero)
         per_soft = one / soft
+        middle = outer - half * soft
+        middle2, per_middle = middle * middle, half / middle
         bottom = min(height, int(np.ceil(max(y0, y0 + dy) + outer)) + 1)
         right = min(width, int(np.ceil(max(x0, x0 + dx) + outer)) + 1)
         left = max(0, int(np.floor(min(x0, x0 + dx) - outer)))
@@ -141,16 +133,20 @@ def _stamp(tip, laid, nodes, top, softness):  # type: ignore[no-untyped-def]
             tips, lays, across = tip[y, left:right], laid[y, left:right], columns[left:right]
             for i in range(tips.shape[0]):
                 px = across[i] - x0
-                t = min(one, max(zero, (px * dx + py * dy) * per_square))
+                along = px * dx + py * dy
+                aside = (px * dy - py * dx) * per_length
+                reach = np.sqrt(max(zero, middle2 - aside * aside)) * length
+                ends = min(square, max(zero, along + reach)) - min(square, max(zero, along - reach))
+                lays[i] += ends * per_length * per_middle
+                t = min(one, max(zero, along * per_square))
                 ex, ey = px - t * dx, py - t * dy
                 f = min(one, max(zero, (outer - np.sqrt(ex * ex + ey * ey)) * per_soft))
                 p = f * f * (three - f - f)
                 tips[i] = max(tips[i], p * strength)
-                lays[i] += p * share
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _build(band, tip, laid, one_pass, left_over, ceiling, erase):  # type: ignore[no-untyped-def]
+def _build(band, tip, laid, left_over, ceiling, erase):  # type: ignore[no-untyped-def]
     """Lay what a stroke has built on a band of coverage."""
     one = np.float32(1)
     for y in range(band.shape[0]):
@@ -158,7 +154,7 @@ def _build(band, tip, laid, one_pass, left_over, ceiling, erase):  # type: ignor
             p = tip[y, x]
             if p == 0:
                 continue
-            passes = max(laid[y, x] / (p * one_pass), one)
+            passes = max(laid[y, x], one)
             built = one - left_over if passes == one else one - left_over**passes
             built *= ceiling * p
             if erase:

@@ -33,7 +33,9 @@ class Matrix:
     matrix: Floats
 
     def to_working(self, device: Floats) -> Floats:
-        """Device colours ``(..., 3)`` in 0…1 (or ``(..., 1)`` for grey) to encoded working colours."""
+        """Device colours ``(..., 3)`` or grey ``(..., 1)`` in 0…1 to encoded working colours ``(..., 3)``."""
+        if device.shape[-1] < len(self.curves):
+            device = np.repeat(device, len(self.curves), axis=-1)
         linear = np.stack([c(device[..., i]) for i, c in enumerate(self.curves)], axis=-1)
         if linear.shape[-1] == 1:
             linear = np.repeat(linear, 3, axis=-1)
@@ -55,7 +57,9 @@ class Table:
     data: bytes
 
     def to_working(self, device: Floats) -> Floats:
-        """Device colours ``(..., 3)`` in 0…1 to encoded working colours ``(..., 3)``."""
+        """Device colours ``(..., 3)`` or grey ``(..., 1)`` in 0…1 to encoded working colours ``(..., 3)``."""
+        if device.shape[-1] == 1:
+            device = np.repeat(device, 3, axis=-1)
         return encode(self._convert(device, self.data, profile_bytes(WORKING, linear=True)))
 
     def from_working(self, encoded: Floats) -> Floats:

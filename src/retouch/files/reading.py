@@ -128,8 +128,8 @@ def _open(path: Path) -> Opened:
         )
     if min(facts.width, facts.height) < SMALLEST_SIDE:
         raise PictureError(f"This picture is only {facts.width} × {facts.height} pixels, too small to work on.")
-    if icc:
-        read_profile(icc)
+    if icc and facts.channels == 3 and len(getattr(read_profile(icc), "curves", "rgb")) == 1:
+        raise PictureError("This picture is in colour but carries a profile for grey. Export it again with a profile.")
     return facts, icc, exif, decode
 
 
@@ -172,7 +172,9 @@ def _open_png(path: Path) -> Opened:
         depth, colour = file.read(2)
     channels = 1 if colour in (0, 4) else 3
     bits = 16 if depth == 16 else 8
-    exif = image.getexif()
+    exif = Image.Exif()
+    # Pillow's own getexif would decode the whole picture in search of a chunk at its end.
+    exif.load(image.info.get("exif") or b"")
     facts = _facts(image, exif, "PNG", bits, channels, icc)
     return facts, icc, _exif_bytes(exif), lambda: _vips(pyvips.Image.pngload, path, channels, bits)
 

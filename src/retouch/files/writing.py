@@ -1,5 +1,6 @@
 """Writing pictures: JPEG, PNG and TIFF with profile and EXIF."""
 
+import errno
 import struct
 from pathlib import Path
 from typing import Any, Literal
@@ -27,6 +28,11 @@ def write(path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, ex
     """Write ``pixels`` (height × width × 3, uint8 or uint16) with an ICC profile and an EXIF block.
 
     JPEG takes uint8 only; ``quality`` 1…100 is its own. ``exif`` starts at its byte-order mark, or is empty.
+
+    Raises
+    ------
+    OSError
+        If the file cannot be written.
     """
     if form == "tiff":
         _write_tiff(path, pixels, icc, exif)
@@ -38,10 +44,13 @@ def write(path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, ex
     image.set_type(pyvips.GValue.blob_type, "icc-profile-data", icc)
     if exif:
         image.set_type(pyvips.GValue.blob_type, "exif-data", b"Exif\0\0" + exif)
-    if form == "png":
-        image.pngsave(str(path), compression=3, filter="sub")
-    else:
-        image.jpegsave(str(path), Q=quality, subsample_mode="off" if quality >= 90 else "on", optimize_coding=True)
+    try:
+        if form == "png":
+            image.pngsave(str(path), compression=3, filter="sub")
+        else:
+            image.jpegsave(str(path), Q=quality, subsample_mode="off" if quality >= 90 else "on", optimize_coding=True)
+    except pyvips.Error as error:
+        raise OSError(errno.EIO, "cannot be written", str(path)) from error
 
 
 def write_mask(path: Path, coverage: np.ndarray[Any, Any]) -> None:

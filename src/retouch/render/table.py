@@ -50,10 +50,10 @@ Table = Line | Lattice
 
 @cache
 def _axis(n: int) -> tuple[Floats, Floats, np.ndarray[Any, Any]]:
-    """Nodes of an axis: one below black, three above white, the rest between, denser towards black."""
-    t = np.linspace(0, 1, n - 4)
+    """Nodes of an axis: two below black, four above white, the rest between, denser towards black."""
+    t = np.linspace(0, 1, n - 6)
     inside = np.round((0.4 * t + 0.6 * t**1.6) * BINS)
-    nodes = np.concatenate([[LOW * BINS], inside, [1.5 * BINS, 2.5 * BINS, HIGH * BINS]])
+    nodes = np.concatenate([[LOW * BINS, -BINS / 8], inside, np.array([1.25, 1.75, 2.5, HIGH]) * BINS])
     cell = np.searchsorted(nodes, np.arange(round((HIGH - LOW) * BINS)) + LOW * BINS, side="right") - 1
     nodes = nodes / BINS
     return nodes.astype(np.float32), (1 / np.diff(nodes)).astype(np.float32), cell.astype(np.uint64)

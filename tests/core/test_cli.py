@@ -1,0 +1,87 @@
+"""The command, as it is installed."""
+
+import json
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from retouch.cli import main
+from retouch.files.reading import look
+from tests.pictures import file_of
+
+COMMAND = Path(sys.executable).parent / "needlepoint"
+SHEET = {
+    "format": "needlepoint-sheet",
+    "version": 1,
+    "areas": [{"id": "a1", "name": "Left half", "parts": [
+        {"source": "strokes", "strokes": [{"size": 1, "softness": 0, "points": [[-0.1, 0, 1], [-0.1, 1, 1]]}]}]}],
+    "touches": [{"id": "t1", "kind": "exposure", "settings": {"ev": 1}, "area": "a1"}],
+}  # fmt: skip
+
+
+def needlepoint(*arguments):
+    return subprocess.run([COMMAND, *map(str, arguments)], capture_output=True, text=True, check=False)
+
+
+@pytest.fixture
+def place(tmp_path):
+    file_of(tmp_path / "in.png", "PNG", 200, 160)
+    (tmp_path / "sheet.json").write_text(json.dumps(SHEET))
+    return tmp_path
+
+
+def test_render_and_area(place):
+    out = place / "out.tif"
+    done = needlepoint("render", place / "in.png", "--sheet", place / "sheet.json", "--out", out, "--bits", 16,
+                       "--profile", "display-p3")  # fmt: skip
+    assert (done.returncode, done.stderr) == (0, "")
+    facts = look(out)
+    assert (facts.width, facts.bits, facts.profile) == (200, 16, "Display P3")
+
+    done = needlepoint("area", place / "in.png", "--sheet", place / "sheet.json", "--area", "Left half", "--out",
+                       place / "mask.png")  # fmt: skip
+    assert done.returncode == 0
+    mask = np.asarray(Image.open(place / "mask.png"))
+    assert mask.shape == (160, 200)
+    assert mask[:, :70].min() == 255
+    assert mask[:, 90:].max() == 0
+
+
+def test_schema_is_a_json_schema_that_knows_every_kind():
+    schema = json.loads(needlepoint("schema").stdout)
+    assert {"ExposureTouch", "CurveTouch", "Strokes", "Set"} <= schema["$defs"].keys()
+
+
+BAD = [
+    ("render", "in.png", "--sheet", "none.json", "--out", "o.jpg"),
+    ("render", "none.png", "--sheet", "sheet.json", "--out", "o.jpg"),
+    ("render", "sheet.json", "--sheet", "sheet.json", "--out", "o.jpg"),
+    ("render", "in.png", "--sheet", "in.png", "--out", "o.jpg"),
+    ("render", "in.png", "--sheet", "sheet.json", "--out", "o.gif"),
+    ("render", "in.png", "--sheet", "sheet.json", "--out", "o.jpg", "--bits", "16"),
+    ("render", "in.png", "--sheet", "sheet.json", "--out", "o.jpg", "--quality", "0"),
+    ("render", "in.png", "--sheet", "sheet.json", "--out", "nowhere/o.jpg"),
+    ("area", "in.png", "--sheet", "sheet.json", "--area", "Right half", "--out", "m.png"),
+    ("area", "in.png", "--sheet", "sheet.json", "--area", "a1", "--out", "m.jpg"),
+    ("draw",),
+    (),
+]
+
+
+@pytest.mark.parametrize("arguments", BAD, ids=" ".join)
+def test_bad_input_is_one_line_and_code_2(place, arguments, monkeypatch, capfd):
+    monkeypatch.chdir(place)
+    assert main(arguments) == 2
+    out, err = capfd.readouterr()
+    assert out == ""
+    assert err.startswith("needlepoint: ")
+    assert err.count("\n") == 1
+
+
+def test_the_installed_command_fails_the_same_way(place):
+    done = needlepoint("render", place / "none.png", "--sheet", place / "sheet.json", "--out", place / "o.jpg")
+    assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)

@@ -1,0 +1,25 @@
+"""Loaded before Django's settings: the tests' own folder and their own database server."""
+
+import os
+import shutil
+from pathlib import Path
+
+import pytest
+
+VAR = Path(__file__).resolve().parents[1] / "var" / "test"
+os.environ["NEEDLEPOINT_VAR"] = str(VAR)
+os.environ["NEEDLEPOINT_WARM"] = "0"
+os.environ["DJANGO_SETTINGS_MODULE"] = "studio.settings"
+for leftover in ("media", "levels", "tmp"):
+    shutil.rmtree(VAR / leftover, ignore_errors=True)
+
+from studio.cluster import Cluster
+
+_cluster = Cluster(VAR / "pg")
+_cluster.ensure()
+os.environ.update(_cluster.environment())
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    """Leave no server behind."""
+    _cluster.stop()
