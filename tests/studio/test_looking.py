@@ -1,0 +1,79 @@
+"""Views and coverages."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.studio.talk import edit, exposure, frame, insert, look, put
+
+AREA = {"id": "a1", "parts": [{"id": "p1", "source": "strokes", "strokes": [
+    {"size": 0.4, "softness": 0, "points": [[0.2, 0.2, 1]]}]}]}  # fmt: skip
+
+
+def pixels(answer):
+    assert answer.status_code == 200, answer.content
+    return np.asarray(Image.open(io.BytesIO(answer.content))).astype(int)
+
+
+def test_a_view_shows_the_sheet_and_the_original_on_demand(client, portrait):
+    plain = pixels(look(client, portrait, 0))
+    assert plain.shape == (375, 300, 3)
+    edit(client, portrait, 0, insert(["touches"], exposure(ev=1)))
+    assert pixels(look(client, portrait, 1)).mean() > plain.mean() + 20
+    assert np.abs(pixels(look(client, portrait, 1, show="original")) - plain).max() == 0
+
+
+def test_a_change_can_be_tried_without_being_kept(client, portrait):
+    plain = pixels(look(client, portrait, 0))
+    tried = pixels(look(client, portrait, 0, trial=[insert(["touches"], exposure(ev=-2))], draft=True))
+    assert tried.mean() < plain.mean() - 20
+    assert np.abs(pixels(look(client, portrait, 0)) - plain).max() == 0
+    assert look(client, portrait, 0, trial=[put(["touches", "none", "on"], True)]).status_code == 422
+
+
+def test_a_rectangle_is_what_the_whole_view_has_there(client, portrait):
+    edit(client, portrait, 0, insert(["areas"], AREA), insert(["touches"], exposure(ev=1, area="a1")))
+    whole = pixels(look(client, portrait, 1, keep="t1"))
+    part = pixels(look(client, portrait, 1, keep="t1", frame=frame(x=40, y=64, w=128, h=96)))
+    difference = np.abs(part - whole[64:160, 40:168])
+    assert difference.mean() < 1.5
+
+
+def test_coverage_is_grey_and_tells_its_share(client, portrait):
+    edit(client, portrait, 0, insert(["areas"], AREA))
+    answer = look(client, portrait, 1, "coverage", area="a1")
+    mask = pixels(answer)
+    assert mask.shape == (375, 300)
+    assert (mask[75, 75], mask[300, 200]) == (255, 0)
+    assert float(answer["X-Share"]) == pytest.approx((mask / 255).mean(), abs=0.002)
+    gone = look(client, portrait, 1, "coverage", area="a2")
+    assert (gone.status_code, gone.json()["detail"]) == (422, "This area is no longer there.")
+
+
+@pytest.mark.parametrize(
+    "wrong",
+    [
+        frame(700, 875),
+        frame(300, 300),
+        frame(w=0),
+        frame(x=200, w=200),
+        frame(x=-1),
+    ],
+    ids=["larger than the picture", "of another shape", "empty", "over the edge", "before the edge"],
+)
+def test_a_frame_that_does_not_fit_is_refused(client, portrait, wrong):
+    assert look(client, portrait, 0, frame=wrong).status_code == 422
+
+
+def test_a_stale_view_is_told(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], exposure()))
+    look(client, portrait, 1)
+    assert look(client, portrait, 7).status_code == 409
+
+
+def test_a_portrait_that_is_not_prepared_says_so(client, portrait):
+    portrait.state = "preparing"
+    portrait.save(update_fields=["state"])
+    assert "not prepared" in look(client, portrait, 0).json()["detail"]

@@ -1,0 +1,71 @@
+"""Nobody sees another person's pictures: a walk over every route that the API has."""
+
+import pytest
+from django.test import Client
+
+from studio.api import api
+from studio.models import Export, Portrait, Sitting, User
+from tests.studio.talk import JSON
+
+OPEN = {("GET", "/session"), ("POST", "/session"), ("POST", "/accounts")}
+MINE = {("DELETE", "/session"), ("GET", "/sittings"), ("POST", "/sittings"), ("GET", "/catalogue")}
+
+
+def routes() -> list[tuple[str, str]]:
+    """Every method and path of the API, from its own description."""
+    return [
+        (method.upper(), path.removeprefix("/api"))
+        for path, methods in api.get_openapi_schema()["paths"].items()
+        for method in methods
+    ]
+
+
+BODIES = {
+    "POST /portraits/{portrait_id}/edits": {"revision": 0, "words": "x", "operations": [
+        {"op": "put", "path": ["version"], "value": 1}]},
+    "POST /portraits/{portrait_id}/view": {"revision": 0, "frame": dict.fromkeys(("width", "height", "w", "h"), 9) | {"x": 0, "y": 0}},
+}  # fmt: skip
+BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
+
+
+@pytest.fixture
+def theirs(database) -> dict[str, str]:
+    other = User.objects.create_user("other@choir.example", "other@choir.example", "somebody-else-here")
+    sitting = Sitting.objects.create(owner=other, name="Theirs")
+    facts = {"width": 600, "height": 750}
+    portrait = Portrait.objects.create(sitting=sitting, name="Alto 2", file_name="a.jpg", state="ready", facts=facts)
+    export = Export.objects.create(portrait=portrait, document={}, order={}, file_name="a.jpg", state="ready")
+    return {"sitting_id": str(sitting.pk), "portrait_id": str(portrait.pk), "export_id": str(export.pk)}
+
+
+def ask(client: Client, method: str, path: str, ids: dict[str, str]) -> tuple[int, bytes]:
+    body = BODIES.get(f"{method} {path}", {"revision": 0, "name": "x", "form": "png"})
+    if path.endswith("/portraits") and method == "POST":
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        answer = client.post(f"/api{path.format(**ids)}", {"file": SimpleUploadedFile("a.jpg", b"x")})
+    else:
+        answer = client.generic(method, f"/api{path.format(**ids)}", __import__("json").dumps(body), JSON)
+    return answer.status_code, answer.content
+
+
+def test_the_walk_covers_the_api():
+    assert len(routes()) > 20
+    assert set(routes()) >= OPEN | MINE
+
+
+@pytest.mark.parametrize(("method", "path"), [r for r in routes() if r not in OPEN | MINE], ids=lambda v: v)
+def test_anothers_object_answers_exactly_like_a_missing_one(client, theirs, method, path):
+    missing = dict.fromkeys(theirs, "00000000-0000-4000-8000-000000000000")
+    assert ask(client, method, path, theirs) == ask(client, method, path, missing)
+    assert ask(client, method, path, theirs)[0] == 404
+    assert Sitting.objects.filter(pk=theirs["sitting_id"], name="Theirs").exists()
+    assert Portrait.objects.filter(pk=theirs["portrait_id"], revision=0, name="Alto 2").exists()
+    assert Export.objects.filter(pk=theirs["export_id"], state="ready").exists()
+
+
+@pytest.mark.parametrize(("method", "path"), [r for r in routes() if r not in OPEN], ids=lambda v: v)
+def test_nothing_answers_without_a_sign_in(theirs, method, path):
+    status, content = ask(Client(), method, path, theirs)
+    assert status == 401
+    assert b"sign in" in content
