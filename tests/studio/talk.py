@@ -61,3 +61,8 @@ def look(client: Client, portrait: Any, revision: int, what: str = "view", **mor
     """Ask for a view or a coverage."""
     body = {"revision": revision, "frame": frame(), **more}
     return client.post(f"/api/portraits/{portrait.pk}/{what}", body, JSON)
+
+
+def content(answer: Any) -> bytes:
+    """All of a file that is handed out in pieces."""
+    return b"".join(answer)

@@ -16,7 +16,7 @@ from PIL import Image
 from studio import jobs
 from studio.models import Export, Portrait
 from tests.pictures import bytes_of
-from tests.studio.talk import JSON, edit, exposure, insert, upload, work
+from tests.studio.talk import JSON, content, edit, exposure, insert, upload, work
 
 
 def order(client, portrait, **options):
@@ -40,7 +40,7 @@ def test_a_finished_file_is_made_and_fetched(client, portrait, options, form, su
     assert (state["state"], state["progress"], state["file_name"]) == ("ready", 1, f"Tenor 1.{suffix}")
     answer = client.get(f"/api/exports/{key}/file")
     assert f"Tenor 1.{suffix}" in answer["Content-Disposition"]
-    image = Image.open(io.BytesIO(b"".join(answer.streaming_content)))
+    image = Image.open(io.BytesIO(content(answer)))
     assert (image.format, image.size) == (form, (600, 750))
 
 
@@ -48,9 +48,9 @@ def test_the_file_is_of_the_sheet_as_it_stood(client, portrait):
     key = order(client, portrait, form="png").json()["id"]
     edit(client, portrait, 0, insert(["touches"], exposure(ev=-3)))
     work()
-    content = b"".join(client.get(f"/api/exports/{key}/file").streaming_content)
+    data = content(client.get(f"/api/exports/{key}/file"))
     original = np.asarray(Image.open(portrait.original.path)).astype(int)
-    assert np.abs(np.asarray(Image.open(io.BytesIO(content))).astype(int) - original).max() <= 1
+    assert np.abs(np.asarray(Image.open(io.BytesIO(data))).astype(int) - original).max() <= 1
 
 
 def test_an_impossible_order_is_refused(client, portrait):
@@ -115,8 +115,8 @@ def test_a_worker_killed_in_the_middle_of_an_export_loses_nothing(client, sittin
     assert async_to_sync(jobs.requeue)(0) == 1
     work()
     assert Export.objects.get(pk=key).state == "ready"
-    content = b"".join(client.get(f"/api/exports/{key}/file").streaming_content)
-    assert Image.open(io.BytesIO(content)).size == (3000, 3600)
+    data = content(client.get(f"/api/exports/{key}/file"))
+    assert Image.open(io.BytesIO(data)).size == (3000, 3600)
 
 
 WORKER = """

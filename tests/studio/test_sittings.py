@@ -13,7 +13,7 @@ from studio import asgi
 from studio.models import Portrait, Sitting
 from tests.core.test_files import broken
 from tests.pictures import bytes_of, smooth
-from tests.studio.talk import JSON, upload, work
+from tests.studio.talk import JSON, content, upload, work
 
 
 def tiff(bits, **options):
@@ -56,10 +56,10 @@ def test_a_picture_is_taken_in_prepared_and_described(client, sitting, name, dat
     card = client.get(f"/api/portraits/{card['id']}").json()
     assert (card["state"], card["progress"]) == ("ready", 1)
     assert tuple(card["facts"][k] for k in ("format", "width", "height", "bits")) == facts
-    thumbnail = Image.open(io.BytesIO(b"".join(client.get(f"/api/portraits/{card['id']}/thumbnail").streaming_content)))
+    thumbnail = Image.open(io.BytesIO(content(client.get(f"/api/portraits/{card['id']}/thumbnail"))))
     assert thumbnail.format == "JPEG"
     # The original is never written to: it goes out as it came.
-    assert b"".join(client.get(f"/api/portraits/{card['id']}/original").streaming_content) == data
+    assert content(client.get(f"/api/portraits/{card['id']}/original")) == data
 
 
 def test_an_oriented_picture_is_shown_upright(client, sitting):

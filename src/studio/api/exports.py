@@ -5,7 +5,7 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.db import transaction
-from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponseBase
 from ninja import Router, Status
 from pydantic import BaseModel, Field
 
@@ -14,6 +14,7 @@ from retouch.types import PictureError
 from studio import owned, sheets
 from studio.jobs import run_export
 from studio.models import Export, Portrait
+from studio.storage import hand_out
 
 router = Router(tags=["exports"])
 SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif"}
@@ -92,4 +93,4 @@ def file(request: HttpRequest, export_id: UUID) -> HttpResponseBase:
     found = owned.one(owned.exports(request), export_id)
     if found.state != Export.State.READY:
         raise Http404
-    return FileResponse(found.result.open("rb"), as_attachment=True, filename=found.file_name)
+    return hand_out(found.result, "application/octet-stream", found.file_name)

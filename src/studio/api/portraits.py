@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
-from django.http import FileResponse, Http404, HttpRequest, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponseBase
 from ninja import File, Router, Status
 from ninja.errors import HttpError
 from ninja.files import UploadedFile
@@ -18,7 +18,7 @@ from retouch.types import PictureError
 from studio import owned
 from studio.jobs import prepare
 from studio.models import Portrait
-from studio.storage import forget
+from studio.storage import forget, hand_out
 
 router = Router(tags=["portraits"])
 
@@ -126,7 +126,7 @@ def thumbnail(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
     found = owned.one(owned.portraits(request), portrait_id)
     if not found.thumbnail:
         raise Http404
-    response = FileResponse(found.thumbnail.open("rb"), content_type="image/jpeg")
+    response = hand_out(found.thumbnail, "image/jpeg")
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
@@ -137,4 +137,4 @@ def original(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
     found = owned.one(owned.portraits(request), portrait_id)
     if not found.original:
         raise Http404
-    return FileResponse(found.original.open("rb"), as_attachment=True, filename=found.file_name)
+    return hand_out(found.original, "application/octet-stream", found.file_name)

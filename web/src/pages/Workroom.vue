@@ -126,9 +126,7 @@ function keydown(event: KeyboardEvent) {
     '}': () => softer(0.1),
     Escape: letGo,
   }
-  if (event.altKey && open && (event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
-    actions.moveTouch(open, event.key === 'ArrowUp' ? -1 : 1)
-  } else if (event.key === ' ' && onStage) {
+  if (event.key === ' ' && onStage) {
     stage.value?.holdSpace(true)
   } else if (event.key === 'r' && !event.repeat) {
     stage.value?.holdSize(true)
@@ -147,6 +145,14 @@ function keydown(event: KeyboardEvent) {
   } else return
   event.preventDefault()
 }
+/** Alt and an arrow move the open touch, also from a menu's button, which would unfold its menu. */
+function early(event: KeyboardEvent) {
+  const open = sheet.touch(room.openTouch)?.touch
+  if (!open || !event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return
+  event.preventDefault()
+  event.stopPropagation()
+  actions.moveTouch(open, event.key === 'ArrowUp' ? -1 : 1)
+}
 function keyup(event: KeyboardEvent) {
   if (event.key.toLowerCase() === 'q') room.before = 'no'
   if (event.key === ' ') stage.value?.holdSpace(false)
@@ -161,12 +167,14 @@ function leaving(event: BeforeUnloadEvent) {
   if (sheet.queue.length) event.preventDefault()
 }
 onMounted(() => {
+  window.addEventListener('keydown', early, true)
   window.addEventListener('keydown', keydown)
   window.addEventListener('keyup', keyup)
   window.addEventListener('blur', blurred)
   window.addEventListener('beforeunload', leaving)
 })
 onBeforeUnmount(() => {
+  window.removeEventListener('keydown', early, true)
   window.removeEventListener('keydown', keydown)
   window.removeEventListener('keyup', keyup)
   window.removeEventListener('blur', blurred)

@@ -23,7 +23,7 @@ function done() {
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="emit('close')">
+  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-center justify-center p-4">
       <DialogPanel class="w-[400px] rounded-md bg-paper p-6">

@@ -72,10 +72,14 @@ function keys(event: KeyboardEvent) {
     event.preventDefault()
     event.stopPropagation()
     neutralise()
-  } else if (inText && event.key === 'Enter') take()
-  else if (inText && event.key === 'Escape' && typed.value !== null) {
+  } else if (inText && event.key === 'Enter') {
+    take()
+    // The keys of the room work again at once.
+    ;(event.target as HTMLInputElement).blur()
+  } else if (inText && event.key === 'Escape') {
     event.stopPropagation()
     typed.value = null
+    ;(event.target as HTMLInputElement).blur()
   }
 }
 function neutralise() {

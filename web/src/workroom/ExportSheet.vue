@@ -71,7 +71,7 @@ const day = (text: string) =>
 </script>
 
 <template>
-  <Dialog :open="open" class="relative z-40" @close="emit('close')">
+  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
     <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
     <div class="fixed inset-0 flex items-center justify-center p-4">
       <DialogPanel class="w-[520px] rounded-md bg-paper p-6">

@@ -471,8 +471,8 @@ const status = computed(() => {
         ? ' · nothing covered yet'
         : ` · ${percent(room.share)} of the picture`
   const away = (actions.paintPart()?.part.join === 'take') !== erasing.value
-  const doing = !room.painting ? 'looking at' : away ? 'taking away from' : 'painting'
-  return `${doing} ${area.name || 'an unnamed area'}${share}`
+  const doing = !room.painting ? 'looking at' : away ? 'taking away' : 'painting'
+  return `${doing} · ${area.name || 'an unnamed area'}${share}`
 })
 const cursor = computed(() => {
   if (panning.value) return 'grabbing'

@@ -15,7 +15,6 @@ interface Choice {
 const sheet = useSheet()
 const actions = useActions()
 const query = ref('')
-const focused = ref(false)
 
 const all = computed<Choice[]>(() =>
   sheet.kinds.flatMap((kind) => kind.starts.map((start) => ({ kind, ...start }))),
@@ -32,12 +31,21 @@ function start(choice: Choice | null) {
   if (!choice) return
   query.value = ''
   actions.startTouch(choice.kind, choice.settings)
-  ;(document.activeElement as HTMLElement | null)?.blur()
+  // The list hands the focus back to its field, which would unfold it again.
+  setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 30)
 }
 </script>
 
 <template>
-  <Combobox :model-value="null" nullable as="div" class="relative" @update:model-value="start">
+  <Combobox
+    v-slot="{ open }"
+    :model-value="null"
+    nullable
+    immediate
+    as="div"
+    class="relative"
+    @update:model-value="start"
+  >
     <ComboboxInput
       class="field min-h-9 w-full bg-white pr-8 pl-3"
       placeholder="What does it need? “lift”, “contrast”…"
@@ -46,32 +54,41 @@ function start(choice: Choice | null) {
       autocomplete="off"
       :display-value="() => query"
       @change="query = $event.target.value"
-      @focus="focused = true"
-      @blur="focused = false"
+      @keydown.esc="($event.target as HTMLElement).blur()"
     />
-    <span v-if="!focused" class="pointer-events-none absolute top-2 right-3 text-quiet" aria-hidden="true"
+    <span v-if="!open" class="pointer-events-none absolute top-2 right-3 text-quiet" aria-hidden="true"
       >/</span
     >
-    <ComboboxOptions
-      :static="focused"
-      class="absolute z-30 mt-1 max-h-80 w-full overflow-auto rounded-md border border-rule bg-paper p-1"
-    >
-      <template v-if="focused">
-        <ComboboxOption
-          v-for="choice in found"
-          :key="choice.kind.kind + choice.title"
-          v-slot="{ active }"
-          :value="choice"
-        >
-          <div class="flex min-h-8 items-baseline gap-2 rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
-            <span class="grow font-read text-[16px]">{{ choice.title }}</span>
-            <span class="text-quiet">{{ choice.kind.title.toLowerCase() }}</span>
-          </div>
-        </ComboboxOption>
-        <p v-if="!found.length" class="px-2 py-1 text-quiet">
-          Nothing here does that yet. Try “lift” or “contrast”.
-        </p>
-      </template>
+    <ComboboxOptions v-if="found.length" class="choices">
+      <ComboboxOption
+        v-for="choice in found"
+        :key="choice.kind.kind + choice.title"
+        v-slot="{ active }"
+        :value="choice"
+      >
+        <div class="flex min-h-8 items-baseline gap-2 rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
+          <span class="grow font-read text-[16px]">{{ choice.title }}</span>
+          <span class="text-quiet">{{ choice.kind.title.toLowerCase() }}</span>
+        </div>
+      </ComboboxOption>
     </ComboboxOptions>
+    <p v-else-if="open" class="choices px-3 py-2 text-quiet" role="status">
+      Nothing here does that yet. Try “lift” or “contrast”.
+    </p>
   </Combobox>
 </template>
+
+<style>
+.choices {
+  position: absolute;
+  z-index: 30;
+  margin-top: 4px;
+  max-height: 20rem;
+  width: 100%;
+  overflow: auto;
+  border: 1px solid var(--color-rule);
+  border-radius: 4px;
+  background: var(--color-paper);
+  padding: 4px;
+}
+</style>

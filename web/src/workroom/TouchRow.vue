@@ -149,7 +149,7 @@ function strength(value: number) {
       </template>
       <div class="mt-1 flex flex-wrap items-center gap-x-3">
         <Menu v-if="kind || touch.kind === 'set'" as="div" class="relative">
-          <MenuButton class="plain -ml-1">
+          <MenuButton class="plain -ml-1" :aria-label="`only in ${limitWords(touch.limit)}`">
             <span class="text-quiet">only in</span>&nbsp;<strong class="font-medium">{{
               limitWords(touch.limit)
             }}</strong>
@@ -174,7 +174,7 @@ function strength(value: number) {
           </MenuItems>
         </Menu>
         <Menu v-if="kind" as="div" class="relative">
-          <MenuButton class="plain">
+          <MenuButton class="plain" :aria-label="`mixed ${blendWords(touch.blend)}`">
             <span class="text-quiet">mixed</span>&nbsp;<strong class="font-medium">{{
               blendWords(touch.blend)
             }}</strong>

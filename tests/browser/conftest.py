@@ -1,0 +1,69 @@
+"""One browser and one server for all browser tests; the database is real and emptied after each."""
+
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import uvicorn
+from selenium.webdriver import Chrome
+
+from studio.asgi import application
+from tests.browser.driver import chromium
+from tests.browser.room import Person
+from tests.studio.conftest import _roomy_storage, client, database, person, portrait, sitting  # noqa: F401
+from tests.studio.talk import PASSWORD
+
+
+@pytest.fixture(scope="session")
+def address() -> Iterator[str]:
+    """Where the server listens."""
+    with socket.socket() as listener:
+        listener.bind(("127.0.0.1", 0))
+        config = uvicorn.Config(application, lifespan="off", log_level="error")
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.02)
+        yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        server.should_exit = True
+        thread.join(5)
+
+
+@pytest.fixture(scope="session")
+def downloads(tmp_path_factory) -> Path:
+    """Where the browser puts files."""
+    return tmp_path_factory.mktemp("downloads")
+
+
+@pytest.fixture(scope="session")
+def browser(downloads) -> Iterator[Chrome]:
+    """The one browser."""
+    driver = chromium(downloads)
+    yield driver
+    driver.quit()
+
+
+@pytest.fixture
+def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
+    """A photographer at the browser, signed in."""
+    browser.delete_all_cookies()
+    somebody = Person(browser, address)
+    somebody.sign_in(person.username, PASSWORD)
+    yield somebody
+    errors = [e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]]
+    # Nothing may still ask the server when the tables are emptied.
+    browser.get("about:blank")
+    assert not errors
+
+
+@pytest.fixture
+def room(hands, portrait) -> Person:  # noqa: F811
+    """The workroom with the made-up portrait open."""
+    hands.open_portrait(portrait.pk)
+    return hands
+
+

@@ -1,0 +1,181 @@
+"""The interface as a person uses it: look for things by what is written on them, move the mouse, press keys."""
+
+import time
+from collections.abc import Callable
+from typing import Any
+
+from selenium.webdriver import ActionChains, Chrome, Keys
+from selenium.webdriver.common.action_chains import ActionBuilder
+from selenium.webdriver.common.actions.pointer_input import PointerInput
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+
+PATIENCE = 15.0
+STAGE = "[data-stage]"
+
+
+class Person:
+    """Somebody at the browser."""
+
+    def __init__(self, driver: Chrome, address: str):
+        self.driver, self.address = driver, address
+
+    # --- finding
+
+    def until(self, what: Callable[[], Any], why: str = "") -> Any:
+        """Wait until ``what()`` is true; what it raises counts as not yet."""
+        deadline, last = time.monotonic() + PATIENCE, None
+        while time.monotonic() < deadline:
+            try:
+                if found := what():
+                    return found
+            except Exception as error:
+                last = error
+            time.sleep(0.05)
+        raise AssertionError(f"waited in vain: {why or what} ({last})")
+
+    def all(self, css: str) -> list[WebElement]:
+        """What is shown and fits the selector."""
+        return [e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()]
+
+    def one(self, css: str) -> WebElement:
+        """Wait for the first that fits."""
+        return self.until(lambda: self.all(css)[0], css)
+
+    def named(self, name: str, tag: str = "*", within: str = "") -> WebElement:
+        """Wait for a button, link or field with this text or accessible name."""
+        quoted = f'"{name}"'
+        scope = f"//*[{within}]" if within else ""
+        path = (
+            f"{scope}//{tag}[(self::button or self::a or self::input or self::select or @role) and "
+            f"(normalize-space(.)={quoted} or @aria-label={quoted} or @title={quoted})]"
+        )
+        return self.until(lambda: next(e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed()), name)
+
+    def click(self, name: str, **more: Any) -> None:
+        """Click what carries this name."""
+        self.until(lambda: self.named(name, **more).click() or True, f"click {name}")
+
+    def text(self, css: str) -> str:
+        """The text of the first that fits."""
+        return self.until(lambda: self.one(css).text, css)
+
+    def saved(self) -> str:
+        """Wait until the sheet says that it is saved; returns what it says."""
+        return self.until(lambda: (t := self.text("[data-saved]")).startswith("saved") and t, "saved")
+
+    def revision(self) -> int:
+        """The edit at which the sheet says that it is saved."""
+        return int(self.saved().rsplit(" ", 1)[1])
+
+    def settle(self, seconds: float = 0.7) -> None:
+        """Let the view come to rest."""
+        self.saved()
+        time.sleep(seconds)
+
+    # --- going
+
+    def go(self, path: str = "/") -> None:
+        """Open an address of the house."""
+        self.driver.get(self.address + path)
+
+    def sign_in(self, email: str, password: str) -> None:
+        """Sign in through the form."""
+        self.go("/")
+        self.one("input[type=email]").send_keys(email)
+        self.one("input[type=password]").send_keys(password)
+        self.click("Sign in")
+        self.named("Sign out")
+
+    def open_portrait(self, key: Any) -> None:
+        """Open a portrait in the workroom and wait for its picture."""
+        self.go(f"/portraits/{key}")
+        self.one(STAGE)
+        self.until(lambda: self.painted(), "the picture")
+        self.settle()
+
+    # --- hands
+
+    def keys(self, *keys: str, hold: str | None = None) -> None:
+        """Press keys one after the other, with another one held if wanted."""
+        chain = ActionChains(self.driver)
+        if hold:
+            chain.key_down(hold)
+        for key in keys:
+            chain.send_keys(key)
+        if hold:
+            chain.key_up(hold)
+        chain.perform()
+
+    def spot(self, x: float, y: float) -> tuple[int, int]:
+        """Window pixels of a place on the stage, given in shares of it."""
+        box = self.one(STAGE).rect
+        return round(box["x"] + x * box["width"]), round(box["y"] + y * box["height"])
+
+    def drag(self, *places: tuple[float, float], pen: list[float] | None = None, hold: str | None = None) -> None:
+        """Draw over the stage through ``places`` (shares of it); with ``pen``, by pen with these pressures."""
+        pointer = PointerInput("pen", "a-pen") if pen else PointerInput("mouse", "a-mouse")
+        builder = ActionBuilder(self.driver, mouse=pointer, duration=30)
+        if hold:
+            ActionChains(self.driver).key_down(hold).perform()
+        action = builder.pointer_action
+        for i, place in enumerate(places):
+            more = {"pressure": pen[i]} if pen else {}
+            if i == 0:
+                action.move_to_location(*self.spot(*place))
+                action.pointer_down(**more)
+            else:
+                action.source.create_pointer_move(30, *self.spot(*place), **more)
+        action.pointer_up()
+        builder.perform()
+        if hold:
+            ActionChains(self.driver).key_up(hold).perform()
+
+    def type_into(self, label: str, value: str) -> None:
+        """Type a number into the field beside a slider."""
+        field = self.named(f"{label}, number")
+        field.click()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys(value, Keys.ENTER)
+
+    def start_touch(self, need: str, title: str) -> None:
+        """Say what the picture needs, and take the sentence with this title."""
+        field = self.one("[data-start]")
+        field.click()
+        field.send_keys(need)
+        self.until(
+            lambda: next(o for o in self.all("[role=option]") if o.text.split("\n")[0] == title).click() or True, title
+        )
+        self.until(lambda: self.all("[data-open=true]"), "an open touch")
+
+    def touches(self) -> list[str]:
+        """The sentences of the sheet."""
+        return [" ".join(e.text.split()) for e in self.all("[data-touch] p")]
+
+    # --- eyes
+
+    def painted(self) -> bool:
+        """Whether the stage shows a picture."""
+        return bool(
+            self.driver.execute_script(
+                "const c = document.querySelector('[data-picture]'); const p = c.getContext('2d')"
+                ".getImageData(c.width / 2, c.height / 2, 1, 1).data; return p[3] > 0"
+            )
+        )
+
+    def colour(self, x: float, y: float, side: int = 9, layer: str = "picture") -> list[float]:
+        """The mean colour and opacity, 0…255, of a small square of a stage's canvas."""
+        return self.driver.execute_script(
+            """
+            const c = document.querySelector(`[data-${arguments[3]}]`), n = arguments[2];
+            const d = c.getContext('2d').getImageData(arguments[0] * c.width - n / 2, arguments[1] * c.height - n / 2, n, n).data;
+            const sum = [0, 0, 0, 0];
+            d.forEach((v, i) => (sum[i % 4] += v));
+            return sum.map((v) => v / (n * n));
+            """,
+            x, y, side, layer,
+        )  # fmt: skip
+
+    def stitched(self, x: float, y: float) -> float:
+        """How opaque the stitches are round a place, 0…255."""
+        return self.colour(x, y, 33, "overlay")[3]

@@ -1,0 +1,60 @@
+"""Every main view passes axe-core, and the policy that the pages carry is kept."""
+
+from pathlib import Path
+
+import pytest
+from selenium.webdriver import Keys
+
+AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
+RUN = """
+const done = arguments[arguments.length - 1];
+axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] })
+  .then((r) => done(r.violations.map((v) => `${v.id}: ${v.help}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)));
+"""
+
+
+def violations(person) -> list[str]:
+    person.driver.execute_script(AXE.read_text())
+    return person.driver.execute_async_script(RUN)
+
+
+def test_pages(hands, portrait):
+    for path in ("/", f"/sittings/{portrait.sitting_id}", "/nowhere"):
+        hands.go(path)
+        hands.one("h1")
+        hands.one("main")
+        assert violations(hands) == [], path
+
+
+def test_sign_in(browser, address, database):
+    from tests.browser.room import Person
+
+    browser.delete_all_cookies()
+    somebody = Person(browser, address)
+    somebody.go("/sign-in")
+    somebody.named("Sign in")
+    assert violations(somebody) == []
+
+
+def test_workroom(room):
+    assert violations(room) == []
+    room.start_touch("lift", "Brighten")
+    room.keys(Keys.ESCAPE)
+    room.keys("j")
+    room.keys("b")
+    room.drag((0.45, 0.4), (0.55, 0.4))
+    room.settle()
+    assert violations(room) == []
+    room.click("all areas ›")
+    room.start_touch("curve", "Draw a curve")
+    room.settle()
+    assert violations(room) == []
+
+
+@pytest.mark.parametrize("name", ["Keys", "Export…"])
+def test_dialogs(room, name):
+    room.click(name)
+    room.one("[role=dialog]")
+    assert violations(room) == []
+    room.keys(Keys.ESCAPE)
+    room.until(lambda: not room.all("[role=dialog]"))
