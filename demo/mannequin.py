@@ -138,7 +138,7 @@ def _trace(width, height, turn, lamp, albedo, noise):  # type: ignore[no-untyped
                 _scene(x, y, z + e, turn)[0] - _scene(x, y, z - e, turn)[0],
             ])  # fmt: skip
             grain = noise[py, px]
-            if material == SKIN or material == LIPS:
+            if material in (SKIN, LIPS):
                 n += 0.00012 * np.array([noise[py, px - 1] - grain, noise[py - 1, px] - grain, 0.0])
             n /= np.sqrt((n * n).sum())
             # A soft lamp: shadow by how near the way to it passes anything.
@@ -152,7 +152,7 @@ def _trace(width, height, turn, lamp, albedo, noise):  # type: ignore[no-untyped
             shade = max(shade, 0.0)
             shade = shade * shade * (3 - 2 * shade)
             facing = (n * lamp).sum()
-            wrap = 0.22 if material == SKIN or material == LIPS else 0.05
+            wrap = 0.22 if material in (SKIN, LIPS) else 0.05
             direct = max((facing + wrap) / (1 + wrap), 0.0) * shade
             ambient = 0.055 + 0.035 * n[1] + 0.02 * n[2]
             half = lamp + np.array([0.0, 0.0, 1.0])

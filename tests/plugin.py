@@ -13,7 +13,7 @@ os.environ["DJANGO_SETTINGS_MODULE"] = "studio.settings"
 for leftover in ("media", "levels", "tmp"):
     shutil.rmtree(VAR / leftover, ignore_errors=True)
 
-from studio.cluster import Cluster
+from studio.cluster import Cluster  # noqa: E402
 
 _cluster = Cluster(VAR / "pg")
 _cluster.ensure()

@@ -1,4 +1,4 @@
-"""The web process: Django under ASGI, uploads measured before they are read, kernels compiled before the first request."""
+"""The web process: Django under ASGI, uploads measured before they are read, kernels compiled at its start."""
 
 import json
 import os

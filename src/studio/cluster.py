@@ -12,8 +12,8 @@ import socket
 import subprocess
 import tempfile
 import time
-from contextlib import contextmanager
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 NAME = "needlepoint"
@@ -106,7 +106,8 @@ class Cluster:
             port = self._port(fresh=attempt > 2)
             options = f"-p {port} -h 127.0.0.1 -k {sockets} -c max_connections=60"
             done = self._run(
-                "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start", check=False
+                "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start",
+                check=False,
             )  # fmt: skip
             if done.returncode == 0 and self._answers():
                 return
@@ -122,8 +123,7 @@ class Cluster:
         return self.port
 
     def _role_and_database(self) -> None:
-        listing = self._psql("postgres", f"SELECT 1 FROM pg_database WHERE datname = '{NAME}'")
-        if "1" not in listing.split():
+        if NAME not in self._psql("postgres", "SELECT datname FROM pg_database").split():
             self._psql("postgres", f"CREATE DATABASE {NAME}")
 
     def _psql(self, database: str, statement: str) -> str:

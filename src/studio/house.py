@@ -17,7 +17,7 @@ from studio.cluster import Cluster, ClusterError
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
 RUN = VAR / "run"
-DEMO_EMAIL, DEMO_PASSWORD = "demo@needlepoint.example", "saltmarsh-choir"  # noqa: S105
+DEMO_EMAIL, DEMO_PASSWORD = "demo@needlepoint.example", "saltmarsh-choir"
 QUICK_DEATH = 5.0
 
 

@@ -55,12 +55,16 @@ def prepare(portrait: str) -> None:
     rows = Portrait.objects.filter(pk=portrait)
     rows.update(state=Portrait.State.PREPARING, progress=0, problem="")
     folder = settings.LEVELS_ROOT / portrait
+
+    def tell(share: float) -> None:
+        rows.update(progress=0.1 + 0.9 * share)
+
     try:
         original = read(Path(row.original.path))
         shutil.rmtree(folder, ignore_errors=True)
         part = settings.LEVELS_ROOT / f"{portrait}.part"
         shutil.rmtree(part, ignore_errors=True)
-        Pyramid.store(original.picture(), part, _teller(lambda share: rows.update(progress=0.1 + 0.9 * share) and None))
+        Pyramid.store(original.picture(), part, _teller(tell))
         part.rename(folder)
         levels = Pyramid(folder, portrait)
         share = min(1.0, THUMBNAIL / max(levels.width, levels.height))

@@ -33,7 +33,7 @@ def hand_out(file: FieldFile, kind: str, name: str | None = None) -> StreamingHt
 def forget(portrait: Portrait) -> None:
     """Delete a portrait with its original, its levels and its exported files, once the deletion is committed."""
     files = [portrait.original, portrait.thumbnail, *(e.result for e in portrait.exports.defer("document"))]
-    kept = [(f.storage, f.name) for f in files if f]
+    kept = [(f.storage, str(f.name)) for f in files if f.name]
     levels = settings.LEVELS_ROOT / str(portrait.pk)
     portrait.delete()
 

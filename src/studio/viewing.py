@@ -46,6 +46,6 @@ def renderer(portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | 
 def fits(frame: Frame, portrait: Portrait) -> bool:
     """Whether a frame belongs to the portrait: of its proportions, no larger than it, and inside it."""
     width, height = portrait.facts["width"], portrait.facts["height"]
-    inside = 0 <= frame.x and 0 <= frame.y and frame.x + frame.w <= frame.width and frame.y + frame.h <= frame.height
+    inside = frame.x >= 0 and frame.y >= 0 and frame.x + frame.w <= frame.width and frame.y + frame.h <= frame.height
     shape = abs(frame.height - frame.width * height / width) <= 1 + height / width
-    return inside and shape and 0 < frame.w and 0 < frame.h and frame.width <= width and frame.height <= height
+    return inside and shape and frame.w > 0 and frame.h > 0 and frame.width <= width and frame.height <= height

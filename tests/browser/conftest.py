@@ -54,7 +54,9 @@ def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
     somebody = Person(browser, address)
     somebody.sign_in(person.username, PASSWORD)
     yield somebody
-    errors = [e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]]
+    errors = [
+        e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]
+    ]
     # Nothing may still ask the server when the tables are emptied.
     browser.get("about:blank")
     assert not errors
@@ -65,5 +67,3 @@ def room(hands, portrait) -> Person:  # noqa: F811
     """The workroom with the made-up portrait open."""
     hands.open_portrait(portrait.pk)
     return hands
-
-

@@ -168,7 +168,8 @@ class Person:
         return self.driver.execute_script(
             """
             const c = document.querySelector(`[data-${arguments[3]}]`), n = arguments[2];
-            const d = c.getContext('2d').getImageData(arguments[0] * c.width - n / 2, arguments[1] * c.height - n / 2, n, n).data;
+            const [x, y] = [arguments[0] * c.width - n / 2, arguments[1] * c.height - n / 2];
+            const d = c.getContext('2d').getImageData(x, y, n, n).data;
             const sum = [0, 0, 0, 0];
             d.forEach((v, i) => (sum[i % 4] += v));
             return sum.map((v) => v / (n * n));

@@ -9,7 +9,7 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 RUN = """
 const done = arguments[arguments.length - 1];
 axe.run({ runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] })
-  .then((r) => done(r.violations.map((v) => `${v.id}: ${v.help}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)));
+  .then((r) => done(r.violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).join(' | ')}`)));
 """
 
 

@@ -228,7 +228,9 @@ def test_the_sheet_is_kept_in_order_and_everything_is_undone(room):
     room.until(lambda: room.one("[data-open=true]"))
     room.click("mixed normally")
     room.click("by soft light", within="@role='menu'")
-    room.until(lambda: "by soft-light" in room.text("[data-open=true]") or "by soft light" in room.text("[data-open=true]"))
+    room.until(
+        lambda: "by soft-light" in room.text("[data-open=true]") or "by soft light" in room.text("[data-open=true]")
+    )
     edits = room.revision()
     touches = room.touches()
 

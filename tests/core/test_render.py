@@ -51,7 +51,12 @@ curves = st.lists(st.floats(0.02, 0.98), min_size=2, max_size=4, unique=True).ma
 
 
 @settings(deadline=None, max_examples=25)
-@given(ev=st.floats(-3, 3), lift=st.floats(0, 0.12), pivot=st.floats(0.25, 0.75), mode=st.sampled_from(["normal", "screen"]))
+@given(
+    ev=st.floats(-3, 3),
+    lift=st.floats(0, 0.12),
+    pivot=st.floats(0.25, 0.75),
+    mode=st.sampled_from(["normal", "screen"]),
+)
 def test_tables_agree_with_their_rules_on_a_picture(ev, lift, pivot, mode):
     colours = grainy(200, 160, seed=3)
     for touch in (Exposure(ev=ev), Curve(points=[(0, 0), (pivot, min(1, pivot + lift)), (1, 1)])):
@@ -67,7 +72,9 @@ def test_tables_agree_with_their_rules_on_a_picture(ev, lift, pivot, mode):
 def test_tables_go_on_above_white_and_below_black():
     out = np.array([[[2.2, 1.4, 1.2], [-0.1, 0.2, 1.05], [3.0, 3.0, 3.0]]], np.float32)
     expected = Curve(points=CURVE["settings"]["points"]).rule(out.astype(np.float64))
-    apply_table(out, table_of("curve", Curve(points=CURVE["settings"]["points"]).model_dump_json(), "normal", 65), None, 1)
+    apply_table(
+        out, table_of("curve", Curve(points=CURVE["settings"]["points"]).model_dump_json(), "normal", 65), None, 1
+    )
     assert np.isfinite(out).all()
     np.testing.assert_allclose(out, expected, atol=0.04)
 
@@ -132,7 +139,11 @@ def test_whole_bands_rectangles_and_cache_give_one_picture():
 def test_a_changed_touch_area_or_limit_is_never_answered_from_the_cache():
     cache = Cache()
     first = Renderer(PICTURE, sheet(RICH), cache, keep="s").draw(WHOLE)
-    for touches, area in ((RICH, {"invert": True}), (RICH[:1] + RICH[2:], {}), ([{**RICH[0], "strength": 0.5}, *RICH[1:]], {})):
+    for touches, area in (
+        (RICH, {"invert": True}),
+        (RICH[:1] + RICH[2:], {}),
+        ([{**RICH[0], "strength": 0.5}, *RICH[1:]], {}),
+    ):
         now = Renderer(PICTURE, sheet(touches, **area), cache, keep="s").draw(WHOLE)
         np.testing.assert_array_equal(now, Renderer(PICTURE, sheet(touches, **area)).draw(WHOLE))
         assert np.abs(now - first).max() > STEP

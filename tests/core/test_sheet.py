@@ -139,9 +139,14 @@ def operations(draw, number):
     if kind == 3:
         return [Move(path=["touches", "t1"], into=["touches"], index=draw(st.integers(0, 4)))]
     if kind == 4:
-        return [Put(path=["areas", "a1", "feather"], value=draw(unit) / 4), Put(path=["areas", "a2", "invert"], value=True)]
+        return [
+            Put(path=["areas", "a1", "feather"], value=draw(unit) / 4),
+            Put(path=["areas", "a2", "invert"], value=True),
+        ]
     if kind == 5:
-        return [Put(path=["touches", "s1", "touches", "t2", "limit"], value={"ramp": sorted(draw(unit) for _ in "abcd")})]
+        return [
+            Put(path=["touches", "s1", "touches", "t2", "limit"], value={"ramp": sorted(draw(unit) for _ in "abcd")})
+        ]
     if kind == 6:
         area = {"id": f"b{number}", "parts": [{"source": "area", "area": "a1"}]}
         return [Insert(path=["areas"], item=area), Put(path=["touches", "t1", "area"], value=f"b{number}")]

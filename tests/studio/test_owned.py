@@ -5,7 +5,7 @@ from django.test import Client
 
 from studio.api import api
 from studio.models import Export, Portrait, Sitting, User
-from tests.studio.talk import JSON
+from tests.studio.talk import JSON, frame
 
 OPEN = {("GET", "/session"), ("POST", "/session"), ("POST", "/accounts")}
 MINE = {("DELETE", "/session"), ("GET", "/sittings"), ("POST", "/sittings"), ("GET", "/catalogue")}
@@ -23,7 +23,7 @@ def routes() -> list[tuple[str, str]]:
 BODIES = {
     "POST /portraits/{portrait_id}/edits": {"revision": 0, "words": "x", "operations": [
         {"op": "put", "path": ["version"], "value": 1}]},
-    "POST /portraits/{portrait_id}/view": {"revision": 0, "frame": dict.fromkeys(("width", "height", "w", "h"), 9) | {"x": 0, "y": 0}},
+    "POST /portraits/{portrait_id}/view": {"revision": 0, "frame": frame(9, 9)},
 }  # fmt: skip
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
 

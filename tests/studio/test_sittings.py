@@ -119,7 +119,11 @@ class Wire:
     """The ASGI server's side of one request."""
 
     def __init__(self, **headers):
-        self.scope = {"type": "http", "method": "POST", "headers": [(k.encode(), v.encode()) for k, v in headers.items()]}
+        self.scope = {
+            "type": "http",
+            "method": "POST",
+            "headers": [(k.encode(), v.encode()) for k, v in headers.items()],
+        }
         self.sent = []
 
     async def receive(self):

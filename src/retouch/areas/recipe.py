@@ -68,7 +68,7 @@ def _feathered(draw: Draw, feather: float) -> Draw:
         size = 2 * halo - 1
         # Replicated edges: an area that reaches the picture's border stays whole there.
         soft = cv2.GaussianBlur(draw(around), (size, size), deviation, borderType=cv2.BORDER_REPLICATE)
-        return resample(soft, around, frame)
+        return resample(np.asarray(soft, np.float32), around, frame)
 
     return blurred
 
@@ -87,7 +87,7 @@ def _grown(draw: Draw, grow: float) -> Draw:
         share = np.float32(radius - low)
         if share > 1e-3:
             out = out + share * (change(below, _disc(low + 1), borderType=cv2.BORDER_REPLICATE) - out)
-        return resample(out, around, frame)
+        return resample(np.asarray(out, np.float32), around, frame)
 
     return grown
 

@@ -58,7 +58,7 @@ def lay_stroke(out: Floats, stroke: Stroke, frame: Frame) -> None:
     """Lay one stroke on the coverage ``out`` (float32, ``frame.shape``), in place; other pixels are not touched."""
     path = _even_steps(np.array(stroke.points, np.float64), STEP * stroke.size)
     radius = np.full(len(path), stroke.size / 2 * frame.unit)
-    weight = np.ones(len(path))
+    weight: Floats = np.ones(len(path))
     if stroke.pressure == "size":
         radius *= np.maximum(path[:, 2], 0.02)
     elif stroke.pressure == "flow":

@@ -1,6 +1,6 @@
 """ICC profiles: read the matrix/TRC kind exactly, write it, hand the table kind to littleCMS in float.
 
-Source: ICC.1:2022 (v4.4) — header 7.2, tag table 7.3, curveType 10.6, parametricCurveType 10.18, XYZType 10.31.
+Source: ICC.1:2022 (v4.4) — header 7.2, tag table 7.3, curves 10.6 and 10.18, XYZ 10.31.
 """
 
 import io

@@ -13,6 +13,8 @@ from PIL import Image, TiffImagePlugin
 from retouch.files.reading import EXIF_IFD
 
 EXIF_PLACE = EXIF_IFD + 1
+TEXTS = (0x010E, 0x010F, 0x0110, 0x013B, 0x8298)
+"""EXIF tags of a TIFF's own directory that go along: description, make, model, artist, copyright."""
 
 Format = Literal["jpeg", "png", "tiff"]
 SUFFIXES: dict[str, Format] = {
@@ -65,10 +67,9 @@ def _write_tiff(path: Path, pixels: np.ndarray[Any, Any], icc: bytes, exif: byte
     if exif:
         block.load(b"Exif\0\0" + exif)
     detail = block.get_ifd(EXIF_IFD)
-    texts = [(tag, 2, 0, str(block[tag])) for tag in (0x010E, 0x010F, 0x0110, 0x013B, 0x8298) if tag in block]
-    texts = [(tag, 2, len(text) + 1, text) for tag, _, _, text in texts]  # type: ignore[misc]
+    texts = [(tag, 2, len(str(block[tag])) + 1, str(block[tag]), True) for tag in TEXTS if tag in block]
     # tifffile keeps the EXIF tag to itself: a neighbour holds its place in the sorted directory.
-    pointer = [(EXIF_PLACE, 4, 1, 0)] if detail else []
+    pointer = [(EXIF_PLACE, 4, 1, 0, True)] if detail else []
     tifffile.imwrite(
         path, pixels, photometric="rgb", metadata=None, software=False, iccprofile=icc,
         datetime=None, extratags=[*texts, *pointer], byteorder="<", rowsperstrip=256,

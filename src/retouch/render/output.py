@@ -41,7 +41,7 @@ CURVE_STEPS = (1 << 16) - 1
 
 @lru_cache(maxsize=4)
 def _screen_tables(space: Space) -> tuple[Floats, Floats, Bytes]:
-    """Encoded value → linear light, the matrix, and linear light → 8 bits; both tables are read at the nearest entry."""
+    """Encoded value → linear light, the matrix, linear light → 8 bits; tables are read at the nearest entry."""
     values = np.linspace(LOW, HIGH, round((HIGH - LOW) * LINE_STEPS) + 1)
     curve = np.clip(encode(np.linspace(0, 1, CURVE_STEPS + 1)), 0, 1) * 255 + 0.5
     matrix = between(WORKING, space) * CURVE_STEPS

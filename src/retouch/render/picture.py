@@ -51,7 +51,7 @@ class Pyramid:
         ``progress`` is told the finished share 0…1; what it raises ends the work.
         """
         folder.mkdir(parents=True, exist_ok=True)
-        level = np.empty((picture.height, picture.width, 3), np.uint16)
+        level: Any = np.empty((picture.height, picture.width, 3), np.uint16)
         whole = Frame.whole(picture.width, picture.height)
         for top in range(0, picture.height, BAND):
             band = whole.rows(top, min(top + BAND, picture.height))

@@ -10,6 +10,7 @@ import json
 from collections import OrderedDict
 from functools import lru_cache
 from threading import Lock
+from typing import Any
 
 from retouch.areas.base import Part
 from retouch.areas.recipe import recipe
@@ -107,7 +108,7 @@ class Renderer:
 
     def _run(self, steps, key, start, frame):  # type: ignore[no-untyped-def]
         """Run ``steps`` on the stage ``key`` that ``start()`` gives; the result is the caller's own array."""
-        plan = [(key, None)]
+        plan: list[tuple[str, Any]] = [(key, None)]
         for step in steps:
             if self._acts(step):
                 key = _hash(key, self._step_print(step), str(self.fineness))

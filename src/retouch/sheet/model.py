@@ -8,7 +8,7 @@ import json
 from collections.abc import Iterator
 from functools import reduce
 from operator import or_
-from typing import TYPE_CHECKING, Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal, cast
 
 from pydantic import (
     BaseModel,
@@ -133,7 +133,7 @@ def _touch_model(kind: type[Kind]) -> type[Touch]:
         f"{kind.__name__}Touch",
         __base__=Touch,
         __doc__=kind.__doc__,
-        kind=(Literal[kind.kind], kind.kind),  # type: ignore[name-defined]
+        kind=(cast(Any, Literal[kind.kind]), kind.kind),
         settings=(kind, Field(default_factory=kind)),
     )
 

@@ -21,9 +21,5 @@ export function limitWords(limit: ToneLimit | null): string {
 }
 
 export function blendWords(mode: string): string {
-  return mode === 'normal'
-    ? 'normally'
-    : mode === 'color'
-      ? 'by colour'
-      : `by ${mode.replace('color', 'colour')}`
+  return mode === 'normal' ? 'normally' : `by ${mode.replace('color', 'colour').replaceAll('-', ' ')}`
 }

@@ -1,0 +1,86 @@
+import type { FrameIn } from '../api/client'
+import type { Stroke } from '../sheet/types'
+import { placeOf, type Size, toStage, type View } from './geometry'
+import { stitchPattern, type StrokeShadow } from './stitches'
+import type { Layer } from './views'
+
+/** How the picture lies on the stage, and how many screen pixels make a CSS pixel. */
+export interface Scene {
+  view: View
+  stage: Size
+  picture: Size
+  ratio: number
+}
+
+type Pen = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+
+function put(context: Pen, image: CanvasImageSource, frame: FrameIn, scene: Scene) {
+  const at = placeOf(frame, scene.view, scene.stage, scene.picture)
+  const r = scene.ratio
+  context.drawImage(image, at.x * r, at.y * r, at.w * r, at.h * r)
+}
+
+/** Draw layers over each other; from 200 % on, pixels are shown as they are. */
+export function drawLayers(context: CanvasRenderingContext2D, layers: (Layer | null)[], scene: Scene) {
+  context.imageSmoothingEnabled = scene.view.zoom * scene.ratio < 1.99
+  context.imageSmoothingQuality = 'high'
+  for (const layer of layers) if (layer) put(context, layer.bitmap, layer.frame, scene)
+}
+
+/** A coverage on the stage as transparency: the server's, with the strokes it has not seen yet. */
+export function alphaOf(
+  width: number,
+  height: number,
+  known: { alpha: OffscreenCanvas; frame: FrameIn } | null,
+  fresh: { stroke: Stroke; shadow: StrokeShadow }[],
+  takesAway: boolean,
+  scene: Scene,
+): OffscreenCanvas {
+  const out = new OffscreenCanvas(width, height)
+  const context = out.getContext('2d')!
+  if (known) put(context, known.alpha, known.frame, scene)
+  for (const { stroke, shadow } of fresh) {
+    context.globalCompositeOperation = stroke.erase !== takesAway ? 'destination-out' : 'source-over'
+    context.drawImage(shadow.canvas, 0, 0)
+  }
+  return out
+}
+
+/** The mask alone: white where covered, black elsewhere on the picture. */
+export function drawMask(context: CanvasRenderingContext2D, alpha: OffscreenCanvas | null, scene: Scene) {
+  const at = toStage(scene.view, { x: 0, y: 0 }, scene.stage)
+  const r = scene.ratio * scene.view.zoom
+  const box = [at.x * scene.ratio, at.y * scene.ratio, scene.picture.w * r, scene.picture.h * r] as const
+  context.fillStyle = '#000'
+  context.fillRect(...box)
+  if (!alpha) return
+  const white = alpha.getContext('2d')!
+  white.globalCompositeOperation = 'source-in'
+  white.fillStyle = '#fff'
+  white.fillRect(0, 0, alpha.width, alpha.height)
+  context.save()
+  context.beginPath()
+  context.rect(...box)
+  context.clip()
+  context.drawImage(alpha, 0, 0)
+  context.restore()
+}
+
+let patterns: { ratio: number; loose: CanvasPattern; dense: CanvasPattern } | null = null
+
+/** The coverage as fine cross-stitches, denser where it is higher. */
+export function drawStitches(context: CanvasRenderingContext2D, alpha: OffscreenCanvas, ratio: number) {
+  if (patterns?.ratio !== ratio) {
+    const [loose, dense] = [stitchPattern(context, ratio, false), stitchPattern(context, ratio, true)]
+    patterns = { ratio, loose, dense }
+  }
+  // The dense stitches are cut out twice, so that they come in with the square of coverage.
+  for (const pattern of [patterns.dense, patterns.loose]) {
+    context.globalCompositeOperation = 'source-over'
+    context.fillStyle = pattern
+    context.fillRect(0, 0, context.canvas.width, context.canvas.height)
+    context.globalCompositeOperation = 'destination-in'
+    context.drawImage(alpha, 0, 0)
+  }
+  context.globalCompositeOperation = 'source-over'
+}
