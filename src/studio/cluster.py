@@ -55,9 +55,17 @@ class Cluster:
         with self._locked():
             if not (self.home / "made").exists():
                 self._make()
-            if not self.running():
-                self._start()
-            self._role_and_database()
+            for last_try in (False, False, False, True):
+                if not self.running():
+                    self._start()
+                try:
+                    self._role_and_database()
+                    return
+                except ClusterError:
+                    # A server that was just killed seems to listen until its children have noticed.
+                    if last_try:
+                        raise
+                    time.sleep(0.5)
 
     def stop(self) -> None:
         """Stop the server; does nothing if it does not run."""

@@ -10,6 +10,7 @@ import pytest
 import uvicorn
 from selenium.webdriver import Chrome
 
+from retouch.render.warm import warm
 from studio.asgi import application
 from tests.browser.driver import chromium
 from tests.browser.room import Person
@@ -20,6 +21,7 @@ from tests.studio.talk import PASSWORD
 @pytest.fixture(scope="session")
 def address() -> Iterator[str]:
     """Where the server listens."""
+    warm()
     with socket.socket() as listener:
         listener.bind(("127.0.0.1", 0))
         config = uvicorn.Config(application, lifespan="off", log_level="error")

@@ -1,0 +1,117 @@
+"""The house: its database comes up again after anything, and leftovers of a killed start are ended."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+
+import psycopg
+import pytest
+
+from retouch.files.reading import look
+from studio import demo, house
+from studio.cluster import Cluster, ClusterError
+from studio.models import Portrait, Sitting, User
+from tests.pictures import file_of
+from tests.studio.talk import work
+
+
+@pytest.fixture
+def cluster(tmp_path_factory):
+    """A database server of its own, in a folder that its account can reach."""
+    made = Cluster(tmp_path_factory.mktemp("far") / "pg")
+    yield made
+    made.stop()
+
+
+def answers(cluster):
+    with psycopg.connect(host="127.0.0.1", port=cluster.port, user="needlepoint", dbname="needlepoint") as db:
+        return db.execute("SELECT 6 * 7").fetchone() == (42,)
+
+
+def pid_of(cluster):
+    return int((cluster.data / "postmaster.pid").read_text().split()[0])
+
+
+def test_a_database_comes_up_once_and_stays(cluster):
+    cluster.ensure()
+    first = pid_of(cluster)
+    cluster.ensure()
+    assert pid_of(cluster) == first
+    assert answers(cluster)
+    cluster.stop()
+    assert not cluster.running()
+    cluster.stop()
+
+
+def test_a_database_comes_up_again_after_a_kill(cluster):
+    cluster.ensure()
+    os.kill(pid_of(cluster), signal.SIGKILL)
+    cluster.ensure()
+    assert answers(cluster)
+
+
+def test_a_stale_pid_file_of_somebody_elses_process_is_not_believed(cluster):
+    cluster.ensure()
+    cluster.stop()
+    # The number now belongs to this very test.
+    (cluster.data / "postmaster.pid").write_text(f"{os.getpid()}\n{cluster.data}\n")
+    assert not cluster.running()
+
+
+def test_a_half_made_database_is_made_anew(cluster):
+    cluster.ensure()
+    cluster.stop()
+    (cluster.home / "made").unlink()
+    (cluster.data / "PG_VERSION").unlink()
+    cluster.ensure()
+    assert answers(cluster)
+
+
+def test_leftovers_of_a_killed_start_are_ended_and_strangers_are_not(tmp_path, monkeypatch):
+    monkeypatch.setattr(house, "RUN", tmp_path)
+    ours = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(60)", "studio.something"])
+    stranger = subprocess.Popen([sys.executable, "-c", "import time; time.sleep(60)"])
+    (tmp_path / "worker.pid").write_text(str(ours.pid))
+    (tmp_path / "server.pid").write_text(str(stranger.pid))
+    (tmp_path / "other.pid").write_text("not a number")
+    # Somebody must collect the ended child, or it stays in /proc as a zombie.
+    threading.Thread(target=ours.wait, daemon=True).start()
+    house.stop_leftovers()
+    time.sleep(0.1)
+    assert ours.poll() is not None
+    assert stranger.poll() is None
+    assert list(tmp_path.glob("*.pid")) == []
+    stranger.kill()
+    stranger.wait()
+
+
+def test_a_port_in_use_is_a_sentence():
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        with pytest.raises(ClusterError, match="in use.*--port"):
+            house._check_port("127.0.0.1", taken.getsockname()[1])
+
+
+def test_the_demo_is_loaded_once_and_left_alone_afterwards(database, tmp_path):
+    folder = tmp_path / "pictures"
+    folder.mkdir()
+    file_of(folder / "Alto 2.jpg", "JPEG")
+    file_of(folder / "Tenor 1.png", "PNG")
+    demo.load(folder)
+    work()
+    assert list(Portrait.objects.values_list("name", "state")) == [("Alto 2", "ready"), ("Tenor 1", "ready")]
+    assert User.objects.get().check_password(house.DEMO_PASSWORD)
+    Sitting.objects.update(name="Mine now")
+    demo.load(folder)
+    assert list(Sitting.objects.values_list("name", flat=True)) == ["Mine now"]
+
+
+def test_the_demo_pictures_that_ship_can_be_opened():
+    facts = [look(path) for path in sorted(demo.PICTURES.iterdir())]
+    assert len(facts) >= 1
+    assert {f.bits for f in facts} == {8, 16}

@@ -1,0 +1,130 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import type { Stroke } from '../sheet/types'
+import type { Box } from './geometry'
+import { usePainter } from './usePainter'
+
+class NoCanvas {
+  getContext() {
+    return {
+      createImageData: (width: number, height: number) => ({
+        width,
+        height,
+        data: new Uint8ClampedArray(width * height * 4),
+      }),
+      putImageData: () => {},
+    }
+  }
+}
+vi.stubGlobal('OffscreenCanvas', NoCanvas)
+
+const picture = { w: 1000, h: 800 }
+const scene = () => ({ view: { zoom: 0.1, x: 500, y: 400 }, stage: { w: 100, h: 80 }, picture, ratio: 1 })
+const brush = { size: 0.1, softness: 0.5, flow: 0.4, ceiling: 1, pressure: 'flow' as const }
+
+let asked: { stroke: Stroke; box: Box; asked: () => boolean }[]
+let done: Stroke[]
+let takesAway = false
+
+function painter() {
+  return usePainter({
+    scene,
+    spot: (event) => ({ x: event.clientX, y: event.clientY }),
+    brush: () => brush,
+    takesAway: () => takesAway,
+    reach: () => 0,
+    grown: (stroke, box, wasAsked) => void asked.push({ stroke, box, asked: wasAsked }),
+    done: (stroke) => void done.push(stroke),
+  })
+}
+const at = (x: number, y: number, more: object = {}) =>
+  ({
+    clientX: x,
+    clientY: y,
+    pointerId: 1,
+    pointerType: 'mouse',
+    pressure: 0.5,
+    ...more,
+  }) as unknown as PointerEvent
+
+beforeEach(() => {
+  asked = []
+  done = []
+  takesAway = false
+})
+
+describe('the brush', () => {
+  it('turns the way of the pointer into points of the picture, with full pressure for a mouse', () => {
+    const hand = painter()
+    hand.down(at(10, 10))
+    hand.move(at(20, 10))
+    hand.move(at(20.1, 10))
+    hand.up(at(20, 10))
+    expect(done[0]!.points).toEqual([
+      [0.1, 0.1, 1],
+      [0.2, 0.1, 1],
+    ])
+    expect([done[0]!.pressure, done[0]!.erase]).toEqual(['none', false])
+    expect(hand.active()).toBe(false)
+  })
+
+  it('takes the pressure of a pen', () => {
+    const hand = painter()
+    hand.down(at(10, 10, { pointerType: 'pen', pressure: 0.2 }))
+    hand.move(at(30, 10, { pointerType: 'pen', pressure: 0.8 }))
+    hand.up(at(30, 10))
+    expect(done[0]!.points.map((p) => p[2])).toEqual([0.2, 0.8])
+    expect(done[0]!.pressure).toBe('flow')
+  })
+
+  it('draws straight from the last stroke with Shift, and takes away with Alt', () => {
+    const hand = painter()
+    hand.down(at(10, 10))
+    hand.up(at(10, 10))
+    hand.down(at(50, 40, { shiftKey: true, altKey: true }))
+    hand.up(at(50, 40))
+    expect(done[1]!.points.map((p) => p.slice(0, 2))).toEqual([
+      [0.1, 0.1],
+      [0.5, 0.4],
+    ])
+    expect(done[1]!.erase).toBe(true)
+    takesAway = true
+    hand.down(at(50, 40, { altKey: true }))
+    hand.up(at(50, 40))
+    expect(done[2]!.erase).toBe(false)
+  })
+
+  it('asks only for what is new, and again for what was overtaken', () => {
+    const hand = painter()
+    hand.down(at(10, 10))
+    asked[0]!.asked()
+    hand.move(at(30, 10))
+    hand.move(at(60, 10))
+    const overtaken = asked[2]!
+    expect(overtaken.box.x).toBeCloseTo(100 - 52)
+    overtaken.asked()
+    hand.move(at(70, 10))
+    expect(asked[3]!.box.x).toBeCloseTo(600 - 52)
+    hand.up(at(70, 10))
+    expect(asked[3]!.asked()).toBe(false)
+  })
+
+  it('lets a stroke go without a trace', () => {
+    const hand = painter()
+    hand.down(at(10, 10))
+    expect(hand.shadows.value).toHaveLength(1)
+    expect(hand.cancel()).toBe(true)
+    hand.move(at(20, 10))
+    hand.up(at(20, 10))
+    expect([done.length, hand.shadows.value.length, hand.cancel()]).toEqual([0, 0, false])
+  })
+
+  it('keeps the shadow of a stroke until the server has it', () => {
+    const hand = painter()
+    hand.down(at(10, 10))
+    hand.up(at(10, 10))
+    const count = hand.kept()
+    hand.down(at(30, 10))
+    hand.forget(count)
+    expect(hand.shadows.value.map((s) => s.kept)).toEqual([0])
+  })
+})
