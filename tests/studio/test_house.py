@@ -93,7 +93,7 @@ def test_a_port_in_use_is_a_sentence():
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", 0))
         taken.listen()
-        with pytest.raises(ClusterError, match="in use.*--port"):
+        with pytest.raises(ClusterError, match=r"in use.*--port"):
             house._check_port("127.0.0.1", taken.getsockname()[1])
 
 
