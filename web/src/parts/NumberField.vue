@@ -36,11 +36,14 @@ const shown = computed(
 )
 const share = (v: number) => ((v - sliderLow.value) / (sliderHigh.value - sliderLow.value)) * 100
 const filled = computed(() => {
-  const [a, b] = [
-    share(value.value),
-    share(Math.min(sliderHigh.value, Math.max(sliderLow.value, props.neutral))),
-  ]
-  return { '--from': `${Math.min(a, b)}%`, '--to': `${Math.max(a, b)}%`, '--neutral': `${b}%` }
+  const inside = Math.min(sliderHigh.value, Math.max(sliderLow.value, props.neutral))
+  // What is all by nature (strength, ceiling) fills from nothing; the rest from where it changes nothing.
+  const [now, start] = [share(value.value), share(props.neutral >= props.high ? props.low : inside)]
+  return {
+    '--from': `${Math.min(now, start)}%`,
+    '--to': `${Math.max(now, start)}%`,
+    '--neutral': `${share(inside)}%`,
+  }
 })
 
 function clean(raw: number) {
@@ -104,7 +107,7 @@ function take() {
       :id="id"
       type="range"
       class="slider grow"
-      :class="compact ? 'w-16' : ''"
+      :class="compact ? 'w-14' : ''"
       :min="sliderLow"
       :max="sliderHigh"
       :step="step"
@@ -120,8 +123,8 @@ function take() {
     <input
       type="text"
       inputmode="decimal"
-      class="field min-h-[26px] shrink-0 py-0 text-right"
-      :class="compact ? 'w-[58px]' : 'w-[74px]'"
+      class="min-h-[26px] shrink-0 text-right"
+      :class="compact ? 'w-10 rounded-sm bg-transparent px-1 hover:bg-white/70' : 'field w-[74px] py-0'"
       :aria-label="`${label}, number`"
       :value="shown"
       :disabled="!!disabled"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed } from 'vue'
 import NumberField from '../parts/NumberField.vue'
 import { useRoom, type Overlay } from '../stores/room'
@@ -52,29 +53,33 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         @attempt="room.brush.flow = $event / 100"
         @change="room.brush.flow = $event / 100"
       />
-      <NumberField
-        compact
-        :model-value="Math.round(room.brush.ceiling * 100)"
-        label="ceiling"
-        :low="1"
-        :high="100"
-        :step="1"
-        :neutral="100"
-        @attempt="room.brush.ceiling = $event / 100"
-        @change="room.brush.ceiling = $event / 100"
-      />
-      <label class="flex items-center gap-1.5">
-        pen
-        <select
-          v-model="room.brush.pressure"
-          class="field min-h-[26px] py-0"
-          title="What a pen's pressure changes"
+      <Popover class="relative">
+        <PopoverButton class="plain">more</PopoverButton>
+        <PopoverPanel
+          class="absolute bottom-full left-0 z-30 mb-2 w-72 rounded-md border border-rule bg-paper p-3"
         >
-          <option value="none">nothing</option>
-          <option value="size">size</option>
-          <option value="flow">flow</option>
-        </select>
-      </label>
+          <NumberField
+            :model-value="Math.round(room.brush.ceiling * 100)"
+            label="ceiling"
+            :low="1"
+            :high="100"
+            :step="1"
+            :neutral="100"
+            unit="%"
+            @attempt="room.brush.ceiling = $event / 100"
+            @change="room.brush.ceiling = $event / 100"
+          />
+          <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
+          <label class="flex items-center gap-2">
+            <span class="w-[66px]">pen</span>
+            <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
+              <option value="none">pressure changes nothing</option>
+              <option value="size">pressure changes size</option>
+              <option value="flow">pressure changes flow</option>
+            </select>
+          </label>
+        </PopoverPanel>
+      </Popover>
       <button
         class="button min-h-[26px]"
         :class="room.takeAway ? 'button-main' : ''"
