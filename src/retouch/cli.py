@@ -13,6 +13,7 @@ from retouch.files.reading import read
 from retouch.files.writing import SUFFIXES, write_mask
 from retouch.frame import Frame
 from retouch.render.export import Order, export
+from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
 from retouch.types import PictureError
@@ -84,6 +85,6 @@ def _area(options: argparse.Namespace) -> None:
     if not wanted:
         names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
         raise PictureError(f"There is no area “{options.area}” in this sheet. Its areas: {names}.")
-    picture = read(options.picture).picture()
+    picture = Decoded(read(options.picture))
     coverage = Renderer(picture, sheet).area(wanted[0].id, Frame.whole(picture.width, picture.height))
     write_mask(options.out, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))

@@ -17,7 +17,7 @@ from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.render.export import Order, export
 from retouch.render.output import to_jpeg
-from retouch.render.picture import Pyramid
+from retouch.render.picture import Decoded, Pyramid
 from retouch.sheet import read_sheet
 from retouch.types import PictureError
 from studio.models import Export, Portrait
@@ -64,7 +64,7 @@ def prepare(portrait: str) -> None:
         shutil.rmtree(folder, ignore_errors=True)
         part = settings.LEVELS_ROOT / f"{portrait}.part"
         shutil.rmtree(part, ignore_errors=True)
-        Pyramid.store(original.picture(), part, _teller(tell))
+        Pyramid.store(Decoded(original), part, _teller(tell))
         part.rename(folder)
         levels = Pyramid(folder, portrait)
         share = min(1.0, THUMBNAIL / max(levels.width, levels.height))

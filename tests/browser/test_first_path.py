@@ -167,6 +167,15 @@ def test_take_away_straight_lines_and_brush_keys(room):
     size = int(room.named("size, number").get_attribute("value"))
     room.keys("]", "]", "]")
     room.until(lambda: int(room.named("size, number").get_attribute("value")) > size)
+    # R, held: the size follows the pointer sideways.
+    size = int(room.named("size, number").get_attribute("value"))
+    move = ActionChains(room.driver).move_by_offset(0, 0)
+    move.w3c_actions.pointer_action.move_to_location(*room.spot(0.4, 0.5))
+    move.key_down("r").perform()
+    move = ActionChains(room.driver)
+    move.w3c_actions.pointer_action.move_to_location(*room.spot(0.5, 0.5))
+    move.key_up("r").perform()
+    assert int(room.named("size, number").get_attribute("value")) > 1.3 * size
     room.type_into("size", "40")
     room.drag((0.45, 0.3), (0.46, 0.3))
     room.drag((0.45, 0.6), (0.45, 0.6), hold=Keys.SHIFT)

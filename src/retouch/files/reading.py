@@ -12,7 +12,6 @@ import tifffile
 from PIL import Image
 
 from retouch.colour.icc import SRGB_PROFILE, Profile, read_profile
-from retouch.render.picture import Decoded
 from retouch.types import Floats, PictureError
 
 MOST_PIXELS = 160_000_000
@@ -55,10 +54,6 @@ class Original:
         """Rows of ``raw`` to encoded working colours, float32 of … × 3."""
         most = np.float32(255 if raw.dtype == np.uint8 else 65535)
         return np.ascontiguousarray(self.profile.to_working(raw.astype(np.float32) / most), np.float32)
-
-    def picture(self) -> Decoded:
-        """The original as the renderer reads it."""
-        return Decoded(self.raw, self.to_working)
 
 
 def look(path: Path) -> Facts:

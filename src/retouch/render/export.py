@@ -13,6 +13,7 @@ from retouch.files.reading import Original
 from retouch.files.writing import Format, write
 from retouch.frame import Frame
 from retouch.render.output import to_file
+from retouch.render.picture import Decoded
 from retouch.render.plan import Cache, Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
@@ -47,7 +48,7 @@ def export(
 
     ``progress`` is told the finished share 0…1 between bands; what it raises ends the export.
     """
-    picture = original.picture()
+    picture = Decoded(original)
     renderer = Renderer(picture, sheet, Cache(0))
     profile, icc = profile_for(order.into, original)
     whole = Frame.whole(picture.width, picture.height)

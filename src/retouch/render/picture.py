@@ -9,6 +9,7 @@ import numba
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.files.reading import Original
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -76,13 +77,16 @@ class Pyramid:
 class Decoded:
     """An original held in memory at full size, as the decoder gave it; converted to working colours as it is read."""
 
-    def __init__(self, raw: np.ndarray[Any, Any], to_working: Any, key: str = "decoded"):
-        self.raw, self.to_working, self.key = raw, to_working, key
-        self.height, self.width = raw.shape[:2]
+    key = "decoded"
+
+    def __init__(self, original: Original):
+        self.original = original
+        self.height, self.width = original.raw.shape[:2]
 
     def read(self, frame: Frame) -> Floats:
         """See :class:`Picture`; only frames at full size (smaller ones are read from a :class:`Pyramid`)."""
-        return self.to_working(self.raw[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w])
+        rows, columns = slice(frame.y, frame.y + frame.h), slice(frame.x, frame.x + frame.w)
+        return self.original.to_working(self.original.raw[rows, columns])
 
 
 def shrink(stored: np.ndarray[Any, Any], frame: Frame, scale: float = 1.0, offset: float = 0.0) -> Floats:

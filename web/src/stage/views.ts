@@ -28,6 +28,9 @@ export class Views {
   readonly latest = new Latest((error) => this.complain(error))
   private beforeKey = ''
 
+  /** `stale` is called when the sheet has moved on elsewhere: the view is asked for again once it is fetched. */
+  constructor(private readonly stale: () => void) {}
+
   /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
   view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
     this.latest.run(async () => {
@@ -84,9 +87,8 @@ export class Views {
   }
 
   private complain(error: unknown) {
-    // A stale revision mends itself: the sheet's own answer brings the new one, and the view is asked for again.
-    if (error instanceof Problem && error.status === 409) return
-    this.problem.value = error instanceof Error ? error.message : String(error)
+    if (error instanceof Problem && error.status === 409) this.stale()
+    else this.problem.value = error instanceof Error ? error.message : String(error)
   }
 }
 

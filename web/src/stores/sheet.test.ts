@@ -149,6 +149,19 @@ describe('a change', () => {
   })
 })
 
+describe('a sheet that another window has changed', () => {
+  it('is fetched and shown, and this is told once', async () => {
+    const sheet = useSheet()
+    server.document = { areas: [], touches: [touch('t9')] }
+    server.revision = 8
+    await sheet.catchUp()
+    expect(ids()).toEqual(['t9'])
+    expect(sheet.revision).toBe(8)
+    await sheet.catchUp()
+    expect(useNotices().list).toHaveLength(1)
+  })
+})
+
 describe('undo', () => {
   it('does what the server says, after all that was changed before it', async () => {
     const sheet = useSheet()

@@ -206,8 +206,21 @@ export const useSheet = defineStore('sheet', () => {
     doc.value = sheet
   }
 
+  /** Another window has moved the sheet on: show what it did, unless a change of ours is about to find out itself. */
+  async function catchUp() {
+    if (pumping || queue.value.length || !portrait.value) return
+    const before = revision.value
+    try {
+      await rebase(portrait.value.id)
+    } catch (error) {
+      return notices.complain(error)
+    }
+    if (revision.value !== before)
+      notices.say('This sheet was changed in another window; its changes are shown here.')
+  }
+
   return {
     portrait, kinds, blends, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, ahead, saving,
-    touch, area, usersOf, open, attempt, change, undo, redo,
+    touch, area, usersOf, open, attempt, change, undo, redo, catchUp,
   } // prettier-ignore
 })

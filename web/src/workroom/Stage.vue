@@ -30,7 +30,7 @@ const pointer = ref<{ x: number; y: number } | null>(null)
 const spaceHeld = ref(false)
 const sizing = ref<{ x: number; size: number } | null>(null)
 const panning = ref<{ x: number; y: number; view: View } | null>(null)
-const views = new Views()
+const views = new Views(() => void sheet.catchUp())
 const coverage = new Coverage()
 
 const size = computed<Size>(() => ({
