@@ -2,8 +2,11 @@
 
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from typing import TypeVar
 
 import cv2
+
+Result = TypeVar("Result")
 
 THREADS = 2
 FEWEST_ROWS = 64
@@ -12,10 +15,12 @@ cv2.setNumThreads(1)
 _pool = ThreadPoolExecutor(THREADS, "bands")
 
 
-def in_bands(work: Callable[[slice], None], rows: int) -> None:
-    """Call ``work`` with slices that together cover ``rows`` rows; it must not call this function itself."""
+def in_bands(work: Callable[[slice], Result], rows: int, unit: int = 1) -> list[Result]:
+    """Call ``work`` with slices that together cover ``rows`` rows; it must not call this function itself.
+
+    Every slice but the last has the same number of rows, a multiple of ``unit``. Gives the results in their order.
+    """
     if rows < FEWEST_ROWS:
-        work(slice(0, rows))
-        return
-    step = -(-rows // THREADS)
-    list(_pool.map(work, [slice(a, min(a + step, rows)) for a in range(0, rows, step)]))
+        return [work(slice(0, rows))]
+    step = -(-rows // (THREADS * unit)) * unit
+    return list(_pool.map(work, [slice(a, min(a + step, rows)) for a in range(0, rows, step)]))

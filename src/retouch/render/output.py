@@ -13,6 +13,8 @@ from retouch.colour.icc import Profile, profile_bytes
 from retouch.colour.spaces import WORKING
 from retouch.types import Bytes, Floats
 
+MOST_BLOCKS = 65_535
+
 
 def to_file(picture: Floats, profile: Profile, bits: int) -> np.ndarray[Any, Any]:
     """Encoded working colours (height × width × 3) as uint8 or uint16 in ``profile``, rounded, clipped at the end."""
@@ -27,18 +29,50 @@ def to_jpeg(picture: Floats, draft: bool = False) -> bytes:
     The pixels stay in the working space and the file says so in its profile: the browser brings them to its screen,
     be that sRGB or wider, which costs the server nothing.
     """
-    quality, colour = (90, "420") if draft else (94, "444")
-    data = simplejpeg.encode_jpeg(to_bytes(picture), quality, colorsubsampling=colour, fastdct=True)
-    # After the JFIF header, which is the first segment (ITU-T T.871, 10.1).
-    at = 4 + struct.unpack_from(">H", data, 4)[0]
-    return data[:at] + _profile_segment() + data[at:]
+    quality, colour, block = (90, "420", 16) if draft else (92, "444", 8)
+
+    def strip(rows: slice) -> bytes:
+        return simplejpeg.encode_jpeg(_eight(picture[rows]), quality, colorsubsampling=colour, fastdct=True)
+
+    height, width = picture.shape[:2]
+    # A restart interval counts at most 65,535 blocks: a huge view is coded in one strip.
+    few = -(-height // block) * -(-width // block) < MOST_BLOCKS
+    strips = in_bands(strip, height, block) if few else [strip(slice(0, height))]
+    return joined(strips, height, block, _profile_segment())
 
 
-def to_bytes(picture: Floats) -> Bytes:
+def joined(strips: list[bytes], height: int, block: int, extra: bytes = b"") -> bytes:
+    """One baseline JPEG of strips that stand below each other.
+
+    They were made with the same settings, have one height (the last may be lower), a multiple of ``block``, the side
+    of the coder's blocks; ``height`` is that of all. ``extra`` are further segments.
+
+    Every strip's coder starts afresh, which is what a restart marker says. Source: ITU-T T.81, B.2.1, B.2.4.4, E.1.4.
+    """
+    heads: list[bytes] = []
+    scans: list[tuple[bytes, bytes]] = []
+    rows = width = 0
+    for data in strips:
+        at = 2
+        while data[at + 1] != 0xDA:  # start of scan
+            if data[at + 1] == 0xC0:  # baseline frame: height and width
+                frame = at
+            at += 2 + struct.unpack_from(">H", data, at + 2)[0]
+        if not heads:
+            rows, width = struct.unpack_from(">HH", data, frame + 5)
+        heads.append(data[:frame] + extra + data[frame : frame + 5] + struct.pack(">H", height) + data[frame + 7 : at])
+        start = at + 2 + struct.unpack_from(">H", data, at + 2)[0]
+        scans.append((data[at:start], data[start:-2]))
+    interval = struct.pack(">HHH", 0xFFDD, 4, rows // block * -(-width // block)) if len(strips) > 1 else b""
+    body = b"".join(scan + bytes((0xFF, 0xD0 + i % 8)) for i, (_, scan) in enumerate(scans))
+    # The last restart marker is the end of the image instead.
+    return heads[0] + interval + scans[0][0] + body[:-1] + b"\xd9"
+
+
+def _eight(picture: Floats) -> Bytes:
     """Encoded working colours as uint8, rounded, clipped to 0…1 first."""
     out = np.empty(picture.shape, np.uint8)
-    flat, into = picture.reshape(len(picture), -1), out.reshape(len(picture), -1)
-    in_bands(lambda rows: _round(flat[rows], into[rows]), len(picture))
+    _round(picture.reshape(len(picture), -1), out.reshape(len(picture), -1))
     return out
 
 
