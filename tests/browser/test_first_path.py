@@ -113,6 +113,8 @@ def test_lift_a_painted_area_compare_and_take_the_file_home(room, downloads):
     time.sleep(0.2)
     image = np.asarray(Image.open(io.BytesIO(path.read_bytes())))
     assert image.shape == (750, 600, 3)
+    # What was seen is what was exported: the stage's middle is the picture's.
+    assert room.colour(0.5, 0.5)[:3] == pytest.approx(image[367:384, 292:309].mean((0, 1)), abs=3)
     room.keys(Keys.ESCAPE)
 
 

@@ -61,6 +61,9 @@ watch(
   },
 )
 
+function unfold(column: 'sheet' | 'areas') {
+  room.unfolded = room.unfolded === column ? null : column
+}
 function letGo() {
   if (stage.value?.cancelStroke()) return
   if (sheet.trial.length) sheet.attempt([])
@@ -215,6 +218,7 @@ onBeforeUnmount(() => {
           before
         </button>
         <button
+          class="max-[1000px]:hidden"
           title="Shift+Q, held"
           :disabled="!room.openTouch"
           :class="room.openTouch ? '' : 'text-quiet/70'"
@@ -240,7 +244,19 @@ onBeforeUnmount(() => {
         </button>
       </div>
       <div class="grow"></div>
-      <span class="text-quiet" role="status" data-saved>{{ saved }}</span>
+      <div class="group-buttons min-[1081px]:hidden" role="group" aria-label="Folded columns">
+        <button class="min-[901px]:hidden" :aria-pressed="room.unfolded === 'sheet'" @click="unfold('sheet')">
+          sheet
+        </button>
+        <button :aria-pressed="room.unfolded === 'areas'" @click="unfold('areas')">areas</button>
+      </div>
+      <span
+        class="text-quiet"
+        :class="sheet.saving === 'saved' ? 'max-[900px]:hidden' : ''"
+        role="status"
+        data-saved
+        >{{ saved }}</span
+      >
       <div class="group-buttons">
         <button
           :disabled="sheet.undoWords === null"
@@ -248,7 +264,7 @@ onBeforeUnmount(() => {
           :title="sheet.undoWords === null ? 'Nothing to undo' : `Undo: ${sheet.undoWords}`"
           @click="sheet.undo()"
         >
-          <Undo2 :size="14" class="mr-1 inline" />undo
+          <Undo2 :size="14" class="mr-1 inline" /><span class="max-[1000px]:sr-only">undo</span>
         </button>
         <button
           :disabled="sheet.redoWords === null"
@@ -256,7 +272,7 @@ onBeforeUnmount(() => {
           :title="sheet.redoWords === null ? 'Nothing to redo' : `Redo: ${sheet.redoWords}`"
           @click="sheet.redo()"
         >
-          <Redo2 :size="14" class="mr-1 inline" />redo
+          <Redo2 :size="14" class="mr-1 inline" /><span class="max-[1000px]:sr-only">redo</span>
         </button>
       </div>
       <button class="button" aria-label="Keys" title="?" @click="keysOpen = true">?</button>
@@ -266,13 +282,20 @@ onBeforeUnmount(() => {
       <p class="font-read text-xl">{{ trouble }}</p>
       <RouterLink :to="sitting ? `/sittings/${sitting.id}` : '/'" class="underline">Go back</RouterLink>
     </main>
-    <main v-else class="flex min-h-0 grow">
-      <SheetPanel v-if="ready" class="w-[348px] shrink-0 border-r border-line max-[900px]:hidden" />
+    <main v-else class="relative flex min-h-0 grow">
+      <SheetPanel
+        v-if="ready"
+        class="w-[348px] shrink-0 border-r border-line"
+        :class="room.unfolded === 'sheet' ? 'folding-open left-0' : 'max-[900px]:hidden'"
+      />
       <div class="flex min-w-0 grow flex-col bg-room">
         <Stage v-if="ready" ref="stage" class="min-h-0 grow" />
         <Hand v-if="ready" />
       </div>
-      <AreasColumn v-if="ready" class="max-[1080px]:hidden" />
+      <AreasColumn
+        v-if="ready"
+        :class="room.unfolded === 'areas' ? 'folding-open right-0' : 'max-[1080px]:hidden'"
+      />
     </main>
     <KeysSheet :open="keysOpen" @close="keysOpen = false" />
     <ExportSheet :open="exporting" @close="exporting = false" />

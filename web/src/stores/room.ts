@@ -36,6 +36,8 @@ export const useRoom = defineStore('room', () => {
   const share = ref<number | null>(null)
   const brush = reactive(kept())
   const zoomLabel = ref('fit')
+  /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
+  const unfolded = ref<'sheet' | 'areas' | null>(null)
 
   watch(brush, (value) => localStorage.setItem(KEPT, JSON.stringify(value)))
 
@@ -46,7 +48,7 @@ export const useRoom = defineStore('room', () => {
     share.value = null
   }
   return {
-    openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, zoomLabel,
+    openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, zoomLabel, unfolded,
     reset,
   } // prettier-ignore
 })
