@@ -11,6 +11,7 @@ import numpy as np
 from django.conf import settings
 from django.core.files import File
 from django.core.files.base import ContentFile
+from django.db import transaction
 from procrastinate.contrib.django import app
 
 from retouch.files.reading import read
@@ -76,6 +77,14 @@ def prepare(portrait: str) -> None:
     except Exception:
         log.exception("preparing %s failed", portrait)
         rows.update(state=Portrait.State.FAILED, problem=SORRY)
+
+
+def prepare_anew(portrait: Portrait) -> None:
+    """Queue the preparation of a portrait once more."""
+    portrait.state, portrait.problem, portrait.progress = Portrait.State.WAITING, "", 0
+    with transaction.atomic():
+        portrait.save(update_fields=["state", "problem", "progress"])
+        prepare.defer(portrait=str(portrait.pk))
 
 
 @app.task(name="export", queue="studio")

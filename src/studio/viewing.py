@@ -27,6 +27,11 @@ def pyramid(portrait: str) -> Pyramid:
         raise Http404 from error
 
 
+def stored(portrait: Portrait) -> bool:
+    """Whether the portrait's levels are there; they are a cache that can be made again from the original."""
+    return (settings.LEVELS_ROOT / str(portrait.pk)).is_dir()
+
+
 class Seat:
     """A place at the renderer: no more render at once than there are threads, and none holds a connection."""
 

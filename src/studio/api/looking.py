@@ -15,6 +15,7 @@ from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.types import Floats, PictureError
 from studio import owned, sheets, viewing
+from studio.jobs import prepare_anew
 from studio.models import Portrait
 
 router = Router(tags=["looking"])
@@ -87,6 +88,11 @@ def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portr
     portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
+    if not viewing.stored(portrait):
+        prepare_anew(portrait)
+        raise PictureError(
+            "This portrait's working copy was lost and is being made anew. Its sheet is kept; reload soon."
+        )
     frame = Frame(**data.model_dump())
     if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
         raise PictureError("This view does not fit the picture.")

@@ -16,7 +16,7 @@ from pydantic import BaseModel, StringConstraints
 from retouch.files.reading import look
 from retouch.types import PictureError
 from studio import owned
-from studio.jobs import prepare
+from studio.jobs import prepare, prepare_anew
 from studio.models import Portrait
 from studio.storage import forget, hand_out
 
@@ -113,10 +113,7 @@ def prepare_again(request: HttpRequest, portrait_id: UUID) -> PortraitOut:
     """Try the preparation again after it failed."""
     found = owned.one(owned.portraits(request), portrait_id)
     if found.state == Portrait.State.FAILED and found.original:
-        found.state, found.problem, found.progress = Portrait.State.WAITING, "", 0
-        with transaction.atomic():
-            found.save(update_fields=["state", "problem", "progress"])
-            prepare.defer(portrait=str(found.pk))
+        prepare_anew(found)
     return PortraitOut.of(found)
 
 

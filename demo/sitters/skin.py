@@ -1,0 +1,119 @@
+"""Skin: where lips, cheeks and ears are on the mesh at rest, its colour, and its pores.
+
+The albedo is ``[.80, .60, .49] · exp(−blood · [.09, .52, .40]) · exp(−melanin · [1, 1.25, 1.47])`` in linear sRGB, a
+two-pigment fit that spans very light to very dark skin.
+"""
+
+import math
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+
+from demo.sitters import shape
+from demo.sitters.cast import Sitter
+from demo.sitters.noise import noise
+
+Values = NDArray[np.float64]
+
+BASE = np.array([0.80, 0.60, 0.49])
+BLOOD = np.array([0.09, 0.52, 0.40])
+MELANIN = np.array([1.0, 1.25, 1.47])
+GROUPS = ((55, "very light"), (41, "light"), (28, "intermediate"), (10, "tan"), (-30, "brown"))
+
+
+@dataclass(frozen=True)
+class Regions:
+    """Shares 0…1 of places on the skin, one number a vertex."""
+
+    lips: Values
+    face: Values
+    cheeks: Values
+    nose: Values
+    ears: Values
+    under_eyes: Values
+    beard: Values
+
+
+def smooth(low: float, high: float, x: Values) -> Values:
+    """The smoothstep from 0 at ``low`` to 1 at ``high`` (which may be the lower one)."""
+    t = np.clip((x - low) / (high - low), 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+@cache
+def _lip_weights() -> Values:
+    """How much the targets that swell the lips move each vertex of the body."""
+    moved = np.zeros(shape.BODY_VERTICES)
+    for name in ("mouth-upperlip-volume-incr", "mouth-lowerlip-volume-incr"):
+        index, move = shape.target(name)
+        body = index < shape.BODY_VERTICES
+        moved[index[body]] = np.maximum(moved[index[body]], np.linalg.norm(move[body], axis=1))
+    return moved / moved.max()
+
+
+def regions(rest: Values) -> Regions:
+    """The places of skin at vertices given by their rest positions (n × 3, decimetres)."""
+    x, y, z = rest.T
+    aside = np.abs(x)
+    distance, near = cKDTree(shape.base()[0][: shape.BODY_VERTICES]).query(rest, k=4)
+    weight = 1 / (distance + 1e-4)
+    lips = smooth(0.12, 0.42, (_lip_weights()[near] * weight).sum(1) / weight.sum(1))
+    front = smooth(0.1, 0.5, z)
+
+    def bump(a: float, b: float, wide: float, high: float) -> Values:
+        return np.exp(-(((aside - a) / wide) ** 2 + ((y - b) / high) ** 2)) * front
+
+    beard = smooth(6.95, 6.75, y) * smooth(6.0, 6.3, y) * (1 - lips) * smooth(0.2, 0.6, z)
+    # The jaw runs from the chin back and up to below the ear.
+    jaw = 6.10 + 0.62 * np.maximum(1.35 - z, 0)
+    face = smooth(-0.03, 0.03, y - jaw) * smooth(0.22, 0.34, z) * smooth(8.25, 8.05, y)
+    return Regions(
+        lips=lips,
+        face=face,
+        cheeks=bump(0.55, 6.95, 0.30, 0.28),
+        nose=bump(0.0, 6.88, 0.16, 0.16) * smooth(1.3, 1.5, z),
+        ears=smooth(0.78, 0.9, aside) * (np.abs(y - 7.1) < 0.5),
+        under_eyes=bump(0.30, 7.10, 0.20, 0.09),
+        beard=beard,
+    )
+
+
+def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
+    """Linear sRGB albedo (n × 3) of the sitter's skin."""
+    broad, middle, fine = (
+        noise(rest, 2.2, sitter.seed),
+        noise(rest, 9, sitter.seed + 1),
+        noise(rest, 45, sitter.seed + 2, 3),
+    )
+    blotches = sitter.blotches * (0.10 * broad + 0.14 * middle) + 0.06 * fine
+    local = 0.45 * at.cheeks + 0.5 * at.nose + 0.55 * at.ears + 0.5 * sitter.under_eyes * at.under_eyes
+    blood = sitter.blood * (1 + local + blotches) * (1 - at.lips) + 1.45 * at.lips
+    melanin = sitter.melanin * (1 + 0.08 * broad + 0.10 * middle + 0.08 * fine)
+    melanin = melanin + 0.16 * sitter.under_eyes * at.under_eyes + 0.5 * sitter.stubble * at.beard
+    return BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
+
+
+def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
+    """Pores and folds: how far each vertex stands out along its normal, in decimetres."""
+    pores = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
+    return pores * (1 - 0.7 * at.lips) * (1 + sitter.old)
+
+
+def ita(sitter: Sitter) -> float:
+    """The individual typology angle of the sitter's plain skin, in degrees.
+
+    Source: A. Chardon et al., "Skin colour typology and suntanning pathways", Int. J. Cosmetic Science 13 (1991):
+    arctan((L* − 50) / b*), with CIELAB under D65.
+    """
+    plain = BASE * np.exp(-sitter.blood * BLOOD) * np.exp(-sitter.melanin * MELANIN)
+    xyz = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]) @ plain
+    _, fy, fz = np.cbrt(xyz / np.array([0.9505, 1.0, 1.0890]))
+    return math.degrees(math.atan2(116 * fy - 16 - 50, 200 * (fy - fz)))
+
+
+def group(angle: float) -> str:
+    """The name of the skin-tone group of an ITA°."""
+    return next((name for limit, name in GROUPS if angle > limit), "dark")
