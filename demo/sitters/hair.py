@@ -120,7 +120,6 @@ def lashes(cards: Values, eye: Values, rng: np.random.Generator) -> Strands:
     share = rng.random((3, len(cards), 1))
     root, tip = a + share * (b - a), c + share * (d - c)
     root, tip = root.reshape(-1, 3), tip.reshape(-1, 3) + 0.006 * rng.standard_normal((3 * len(cards), 3))
-    tip = root + 1.35 * (tip - root)
     points = [root + t * (tip - root) for t in (0.0, 0.25, 0.5, 0.75, 1.0)]
-    radii = np.broadcast_to([0.0016, 0.0016, 0.0014, 0.0011, 0.0006], (len(root), 5))
+    radii = np.broadcast_to([0.0008, 0.0008, 0.0007, 0.0006, 0.0003], (len(root), 5))
     return Strands(np.stack(points, axis=1), radii)

@@ -32,6 +32,7 @@ CLASSES = (
     "lashes", "hair",
 )  # fmt: skip
 LABEL_RAYS = 16
+PASS = 4
 LANDMARKS = {
     "nose-tip": (0.0, 6.93, 1.72), "mouth-left": (0.22, 6.6, 1.4), "mouth-right": (-0.22, 6.6, 1.4),
     "chin": (0.0, 6.12, 1.35), "brow-left": (0.3, 7.5, 1.4), "brow-right": (-0.3, 7.5, 1.4),
@@ -131,7 +132,9 @@ def photograph(stage: Stage, sitter: Sitter, width: int, height: int, rays: int)
     shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, rays)}
     aov = {"type": "aov", "aovs": "albedo:albedo,normal:sh_normal", "inner": {"type": "path", "max_depth": 6}}
     scene = mi.load_dict(shown | {"integrator": aov})
-    layers = np.array(mi.render(scene, seed=sitter.seed))
+    # In passes: one pass of all rays at once is more than the renderer can hold.
+    passes = [np.array(mi.render(scene, seed=97 * sitter.seed + n, spp=PASS)) for n in range(-(-rays // PASS))]
+    layers = np.mean(passes, axis=0, dtype=np.float32)
     picture = (1 - GRAIN) * _denoised(layers) + GRAIN * layers[..., :3]
     picture = picture * 2.0**sitter.exposure * np.array(sitter.cast)
     return picture * (1 - sitter.haze) + 0.5 * sitter.haze
