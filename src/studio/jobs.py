@@ -94,7 +94,9 @@ def run_export(wanted: str) -> None:
     if row is None or row.state in (Export.State.READY, Export.State.CANCELLED):
         return
     rows = Export.objects.filter(pk=wanted)
-    rows.update(state=Export.State.RUNNING, progress=0, problem="")
+    # It may have been cancelled since it was read: then it must not come to life again.
+    if not rows.exclude(state=Export.State.CANCELLED).update(state=Export.State.RUNNING, progress=0, problem=""):
+        return
 
     def tell(share: float) -> None:
         if not rows.exclude(state=Export.State.CANCELLED).update(progress=share):

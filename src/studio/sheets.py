@@ -103,7 +103,6 @@ def _locked(portrait: UUID, revision: int) -> Portrait:
 
 
 def _next(portrait: Portrait) -> Edit | None:
-    # A head that is an edit of its own revision is new: nothing can follow it yet.
     return Edit.objects.filter(portrait=portrait, parent=portrait.head_id).order_by("-id").first()
 
 

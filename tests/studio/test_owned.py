@@ -1,5 +1,7 @@
 """Nobody sees another person's pictures: a walk over every route that the API has."""
 
+import json
+
 import pytest
 from django.test import Client
 
@@ -45,7 +47,7 @@ def ask(client: Client, method: str, path: str, ids: dict[str, str]) -> tuple[in
 
         answer = client.post(f"/api{path.format(**ids)}", {"file": SimpleUploadedFile("a.jpg", b"x")})
     else:
-        answer = client.generic(method, f"/api{path.format(**ids)}", __import__("json").dumps(body), JSON)
+        answer = client.generic(method, f"/api{path.format(**ids)}", json.dumps(body), JSON)
     return answer.status_code, answer.content
 
 

@@ -83,10 +83,6 @@ class Renderer:
         start = _hash("original", self.picture.key)
         return self._run(self.sheet.touches, start, lambda: self._original(frame), frame)
 
-    def original(self, frame: Frame) -> Floats:
-        """The original on ``frame``, a new array like that of :meth:`draw`."""
-        return self._original(frame).copy()
-
     def area(self, area: str, frame: Frame) -> Floats:
         """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed."""
         key = self._print(area)
