@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
-from demo.sitters import shape
+from demo.sitters import hair, shape
 from demo.sitters.cast import Sitter
 from demo.sitters.noise import noise
 
@@ -93,7 +93,10 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
     blood = sitter.blood * (1 + local + blotches) * (1 - at.lips) + 1.45 * at.lips
     melanin = sitter.melanin * (1 + 0.08 * broad + 0.10 * middle + 0.08 * fine)
     melanin = melanin + 0.16 * sitter.under_eyes * at.under_eyes + 0.5 * sitter.stubble * at.beard
-    return BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
+    skin = BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
+    # Under the hair its roots colour the skin.
+    roots = 0.9 * hair.cover(rest)[:, None]
+    return skin * (1 - roots) + 0.8 * np.array(sitter.hair) * roots
 
 
 def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
