@@ -6,8 +6,8 @@ import time
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 import tifffile
+from numpy.typing import NDArray
 from PIL import Image
 
 from demo.sitters import skin

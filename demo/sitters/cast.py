@@ -46,7 +46,7 @@ class Sitter:
     volume: float = 0.16
     weight: float = 1.0
     parting: float | None = None
-    flyaways: int = 60
+    flyaways: int = 40
     iris: Colour = (0.10, 0.13, 0.12)
     pupil: Colour = (0.004, 0.004, 0.004)
     wide_pupil: float = 1.0
@@ -79,9 +79,10 @@ class Sitter:
 
 AFRICAN, ASIAN, CAUCASIAN = {"african": 1.0}, {"asian": 1.0}, {"caucasian": 1.0}
 SMILE = {
-    "mouthSmileLeft": 0.75, "mouthSmileRight": 0.75, "jawOpen": 0.16, "mouthUpperUpLeft": 1.0,
-    "mouthUpperUpRight": 1.0, "cheekSquintLeft": 0.5, "cheekSquintRight": 0.5, "mouthLowerDownLeft": 0.55,
-    "mouthLowerDownRight": 0.55, "eyeSquintLeft": 0.3, "eyeSquintRight": 0.3,
+    "mouthSmileLeft": 0.7, "mouthSmileRight": 0.7, "jawOpen": 0.03, "mouthUpperUpLeft": 1.5,
+    "mouthUpperUpRight": 1.5, "mouthStretchLeft": 0.3, "mouthStretchRight": 0.3, "cheekSquintLeft": 0.5,
+    "cheekSquintRight": 0.5, "mouthLowerDownLeft": 0.8, "mouthLowerDownRight": 0.8, "eyeSquintLeft": 0.3,
+    "eyeSquintRight": 0.3,
 }  # fmt: skip
 SLIGHT = {"mouthSmileLeft": 0.35, "mouthSmileRight": 0.3, "cheekSquintLeft": 0.2, "cheekSquintRight": 0.2}
 
@@ -128,17 +129,17 @@ CHOIR = (
            cloth=(0.12, 0.14, 0.20), body=0.3, twist=-0.25),
     Sitter("Mezzo 2 and Bass 3", "two people of different skin tone, shoulders touching", 11, CAUCASIAN, 1.0, 0.3, 0.13,
            hair=(0.20, 0.06, 0.02), hair_length=1.3, parting=-0.2, curl=0.3, iris=(0.08, 0.12, 0.07),
-           cloth=(0.06, 0.12, 0.14), neckline="v", place=(-1.45, -0.35, 0.35), body=0.4, twist=-0.3, tilt=-0.05,
+           cloth=(0.06, 0.12, 0.14), neckline="v", place=(-1.45, 0.35, 0.35), body=0.4, twist=-0.3, tilt=-0.05,
            expression=SLIGHT, turn=0.0, field=21.5, proportion=1.25, height=4384, backdrop=(0.13, 0.15, 0.15),
            lights=(Light((-5.0, 4.0, 9.0), 3.0, 10.0), Light((7.0, 1.0, 7.0), 4.0, 1.2)),
            beside=(
                Sitter("Bass 3", "", 12, AFRICAN, 0.0, 0.35, 1.55, hair=(0.013, 0.011, 0.010), hair_length=0.16,
                       curl=0.9, locks=0.2, volume=0.09, weight=0.0, stubble=0.25, iris=(0.03, 0.018, 0.011),
-                      cloth=(0.09, 0.05, 0.03), place=(1.55, 0.1, -0.4), body=-0.35, twist=0.25, tilt=0.03, turn=0.0,
+                      cloth=(0.09, 0.05, 0.03), place=(1.5, -1.0, -0.4), body=-0.35, twist=0.25, tilt=0.03, turn=0.0,
                       expression=SLIGHT),
            )),
     Sitter("Alto 3", "flyaway hair over foliage, and a clamp behind the collar", 13, CAUCASIAN, 1.0, 0.25, 0.28,
-           hair=(0.13, 0.06, 0.025), hair_length=1.9, parting=0.1, curl=0.35, flyaways=420, iris=(0.06, 0.07, 0.03),
+           hair=(0.13, 0.06, 0.025), hair_length=1.15, parting=0.1, curl=0.35, flyaways=420, iris=(0.06, 0.07, 0.03),
            cloth=(0.28, 0.30, 0.33), neckline="boat", clamp=True, scene="foliage", body=0.45, twist=-0.3, ambient=0.35,
            lights=(Light((-5.0, 4.0, 8.0), 4.0, 4.0), Light((4.5, 3.5, -5.0), 1.4, 34.0, (1.0, 0.93, 0.8)))),
     Sitter("Baritone 1", "glasses, and a warm cast from lamps", 14, {"asian": 0.5, "african": 0.2, "caucasian": 0.3}, 0.0,

@@ -22,7 +22,7 @@ def top(stage: Stage, sitter: Sitter, number: int, points: Values) -> None:
     line = {
         "crew": np.full_like(x, 5.84),
         "v": 5.84 - 0.95 * np.maximum(1 - np.abs(x) / 0.75, 0) * (z > 0.3),
-        "boat": 5.66 + 0.05 * np.abs(x),
+        "boat": 5.62 + 0.30 * np.maximum(np.abs(x) - 0.3, 0),
     }[sitter.neckline]
     surface, rest, triangles, below = _cut(made.points, made.rest, triangles_of(made.faces), y - line)
     hem = np.clip(below / 0.03, 0, 1) * (0.012 + 0.020 * np.exp(-((below / 0.14) ** 4)))
@@ -81,7 +81,7 @@ def glasses(stage: Stage, colour: Colour, number: int, eyes: list[Values], posed
 
 def clamp(stage: Stage, number: int, posed: Pose) -> None:
     """A spring clamp that takes in the top behind the neck; its two handles stand out beside it."""
-    middle = posed(np.array([[0.62, 5.92, -0.30]]))[0]
+    middle = posed(np.array([[1.05, 5.80, -0.15]]))[0]
     steel = {"type": "principled", "base_color": flat((0.35, 0.36, 0.38)), "metallic": 1.0, "roughness": 0.25}
     tip = {"type": "principled", "base_color": flat((0.75, 0.16, 0.02)), "roughness": 0.4, "specular": 0.4}
     for side, lean in (("a", -62.0), ("b", -28.0)):

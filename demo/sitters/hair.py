@@ -63,9 +63,11 @@ def hair(sitter: Sitter, scalp: Scalp, rng: np.random.Generator) -> Strands:
     leader = points[lock] + 0.35 * (root - root[lock])[:, None]
     points = points + held * (leader - points)
     points = points + _curled(sitter, points, lock, length, rng)
-    if sitter.flyaways:
-        points = np.concatenate([points, _flyaways(sitter, root, normal, rng)])
     radii = np.broadcast_to(np.linspace(0.0031, 0.0014, STEPS), points.shape[:2])
+    if sitter.flyaways:
+        crown = np.flatnonzero(rest[:, 2] < 0.75)
+        loose = _flyaways(sitter, root[crown], normal[crown], rng)
+        points, radii = np.concatenate([points, loose]), np.concatenate([radii, np.full(loose.shape[:2], 0.0014)])
     return Strands(points, radii)
 
 
@@ -125,6 +127,8 @@ def _fall(
     count = len(root)
     # Every strand keeps its own distance: that is what gives hair its volume.
     layer = 0.015 + sitter.volume * rng.random((count, 1)) ** 0.8
+    if sitter.hair_length <= 0.7:
+        layer = layer * (0.25 + 0.75 * _smooth((rest[:, 1:2] - 7.25) / 0.45))
     comb, _ = _combed(sitter, rest, normal)
     heading = _unit(0.45 * normal + comb + 0.10 * rng.standard_normal((count, 3)))
     place, points = root - 0.012 * normal, [root - 0.012 * normal]
@@ -149,7 +153,9 @@ def _fall(
     return np.stack(points, axis=1)
 
 
-def _curled(sitter: Sitter, points: Values, lock: NDArray[np.int64], length: Values, rng: np.random.Generator) -> Values:
+def _curled(
+    sitter: Sitter, points: Values, lock: NDArray[np.int64], length: Values, rng: np.random.Generator
+) -> Values:
     """How far curls and waves lead each point from its strand: a helix, in step within a lock."""
     along = np.linspace(0, 1, STEPS)[None, :]
     tangent = _unit(np.gradient(points, axis=1))
@@ -166,8 +172,11 @@ def _curled(sitter: Sitter, points: Values, lock: NDArray[np.int64], length: Val
 def _flyaways(sitter: Sitter, root: Values, normal: Values, rng: np.random.Generator) -> Values:
     """Single hairs that stand away from the head in wide arcs."""
     chosen = rng.choice(len(root), sitter.flyaways)
-    place, heading = root[chosen], _unit(normal[chosen] + 0.5 * rng.standard_normal((sitter.flyaways, 3)))
-    reach = (0.5 + 0.8 * rng.random((sitter.flyaways, 1))) / (STEPS - 1)
+    place, heading = (
+        root[chosen],
+        _unit(0.6 * normal[chosen] + [0.0, -0.2, -0.3] + 0.5 * rng.standard_normal((sitter.flyaways, 3))),
+    )
+    reach = min(1.0, sitter.hair_length) * (0.3 + 0.6 * rng.random((sitter.flyaways, 1))) / (STEPS - 1)
     swerve = 0.16 * rng.standard_normal((sitter.flyaways, 3)) - np.array([0.0, 0.05, 0.0])
     points = [place]
     for _ in range(1, STEPS):
@@ -189,10 +198,10 @@ def brows(sitter: Sitter, scalp: Scalp, rng: np.random.Generator) -> Strands:
     spot = np.stack([sign[:, 0] * (0.11 + 0.42 * along), y + spread * thick], axis=1)
     index = near.query(spot)[1]
     root, normal = scalp.points[index], scalp.normals[index]
-    lean = np.stack([sign[:, 0] * (0.45 + 0.65 * along), 0.75 - 1.15 * along + 0.22 * rng.standard_normal(2 * count),
+    lean = np.stack([sign[:, 0] * (0.55 + 0.65 * along), 0.55 - 0.95 * along + 0.22 * rng.standard_normal(2 * count),
                      np.full(2 * count, 0.1)], axis=1)  # fmt: skip
     lean = _unit(lean)
-    length = 0.045 + 0.030 * rng.random((2 * count, 1))
+    length = 0.038 + 0.022 * rng.random((2 * count, 1))
     steps = (0.0, 0.15, 0.4, 0.7, 1.0)
     points = [root + normal * (0.009 * np.sin(2.4 * t) - 0.005) + lean * length * t for t in steps]
     radii = np.broadcast_to([0.0012, 0.0013, 0.0012, 0.0009, 0.0004], (2 * count, len(steps)))
@@ -223,5 +232,5 @@ def lashes(points: Values, strip: NDArray[np.int64], eye: Values, count: int, rn
     reach = 0.65 + 0.35 * rng.random((count, 1, 1))
     curve = curve[:, :1] + (curve - curve[:, :1]) * reach
     curve = curve + 0.006 * rng.standard_normal((count, 1, 3)) * np.linspace(0, 1, rows)[None, :, None]
-    radii = np.broadcast_to([0.0009, 0.0009, 0.0007, 0.0005, 0.0002], (count, rows))
+    radii = np.broadcast_to([0.0008, 0.0008, 0.0006, 0.0004, 0.0002], (count, rows))
     return Strands(curve, radii)

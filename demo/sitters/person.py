@@ -64,7 +64,7 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
     for side, word in (("l", "left"), ("r", "right")):
         centre = _eye(stage, sitter, number, points, groups[f"helper-{side}-eye"], side, rng)
         marks[f"iris-{word}"] = centre
-        for row, count in ((1, 70), (2, 120)):
+        for row, count in ((1, 38), (2, 110)):
             strip = growth.lashes(points, groups[f"helper-{side}-eyelashes-{row}"], centre, count, rng)
             _hairs(stage, f"{own}lashes-{side}{row}", number, strip, (0.014, 0.010, 0.008), "lashes")
     stage.marks.append(marks)
@@ -170,8 +170,6 @@ def _eye(
     return centre
 
 
-def _hairs(
-    stage: Stage, name: str, number: int, strands: growth.Strands, colour: tuple[float, ...], kind: str
-) -> None:
+def _hairs(stage: Stage, name: str, number: int, strands: growth.Strands, colour: tuple[float, ...], kind: str) -> None:
     bsdf = {"type": "principled", "base_color": flat(colour), "roughness": 0.38, "specular": 0.5}
     stage.put(name, number, curves(name, strands.points, strands.radii, bsdf), kind)

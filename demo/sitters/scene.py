@@ -11,8 +11,6 @@ from demo.sitters.cast import Sitter
 from demo.sitters.solid import CLASSES, Stage, T, Values, mi
 
 LABEL_RAYS = 16
-WAVE = 30_000_000
-"""Rays that are traced at once: more than this does not fit in memory, or crashes the renderer."""
 
 
 def build(sitter: Sitter) -> Stage:
@@ -51,11 +49,10 @@ def photograph(
     shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, rays)}
     aov = {"type": "aov", "aovs": "albedo:albedo,normal:sh_normal", "inner": {"type": "path", "max_depth": 6}}
     scene = mi.load_dict(shown | {"integrator": aov})
-    each = int(np.clip(WAVE // (width * height), 1, rays))
-    passes = -(-rays // each)
     layers = np.zeros((height, width, 9), np.float32)
-    for number in range(passes):
-        layers += np.array(mi.render(scene, seed=97 * sitter.seed + number, spp=each))[..., :9] / np.float32(passes)
+    for number in range(rays):
+        # One ray a pixel at a time: more at once crash the renderer where there is long hair.
+        layers += np.array(mi.render(scene, seed=97 * sitter.seed + number, spp=1))[..., :9] / np.float32(rays)
     # Single rays that met a lamp by chance: no pixel may be far brighter than what is around it.
     around = cv2.blur(cv2.medianBlur(np.ascontiguousarray(layers[..., :3]), 5), (3, 3))
     layers[..., :3] = np.minimum(layers[..., :3], 4 * around + 0.25 * np.median(around))
@@ -100,9 +97,7 @@ def labels(stage: Stage, sitter: Sitter, width: int, height: int) -> tuple[NDArr
     return (classes * share + 0.5).astype(np.uint8), (people[1:] * share + 0.5).astype(np.uint8)
 
 
-def project(
-    stage: Stage, sitter: Sitter, width: int, height: int
-) -> list[dict[str, tuple[float, float]]]:
+def project(stage: Stage, sitter: Sitter, width: int, height: int) -> list[dict[str, tuple[float, float]]]:
     """Each person's landmarks in the picture, in units of its long side from the top left."""
     sensor = mi.load_dict(camera(stage, sitter, width, height, 1))
     from_world = np.linalg.inv(np.array(sensor.world_transform().matrix).reshape(4, 4))

@@ -42,12 +42,12 @@ def window(side: int = 2048) -> NDArray[np.float32]:
         rows = slice(int(middle - high * unit), int(middle - low * unit))
         out[rows, int(middle + left * unit) : int(middle + right * unit)] = value
 
-    pane(-4.6, 4.6, -6.0, 6.0, (2.1, 2.2, 2.4))
-    pane(-4.6, 4.6, -6.0, -1.2, (1.2, 1.35, 1.3))
-    for bar in (-1.6, 1.5):
-        pane(bar - 0.16, bar + 0.16, -6.0, 6.0, (0.35, 0.34, 0.33))
-    pane(-4.6, 4.6, 1.5, 1.8, (0.35, 0.34, 0.33))
-    return cv2.GaussianBlur(out, (0, 0), 0.16 * unit)
+    pane(-4.6, 4.6, -6.0, 6.0, (1.6, 1.7, 1.9))
+    pane(-4.6, 4.6, -6.0, -0.6, (0.42, 0.52, 0.46))
+    for bar in (-1.75, 1.65):
+        pane(bar - 0.25, bar + 0.25, -6.0, 6.0, (0.16, 0.155, 0.15))
+    pane(-4.6, 4.6, 1.4, 1.8, (0.16, 0.155, 0.15))
+    return np.flipud(cv2.GaussianBlur(out, (0, 0), 0.12 * unit)).copy()
 
 
 def foliage(seed: int, side: int = 2048) -> NDArray[np.float32]:
@@ -63,8 +63,7 @@ def foliage(seed: int, side: int = 2048) -> NDArray[np.float32]:
                 tint = 0.5 * tint + np.array([0.5, 0.5, 0.38])
             value = bright * float(np.exp(0.55 * rng.standard_normal())) * tint
             radius = size * unit * (0.75 + 0.5 * rng.random())
-            box = (slice(max(0, int(y - radius) - 2), int(y + radius) + 3),
-                   slice(max(0, int(x - radius) - 2), int(x + radius) + 3))  # fmt: skip
+            box = tuple(slice(max(0, int(v - radius) - 2), min(side, int(v + radius) + 3)) for v in (y, x))
             rows, columns = np.ogrid[box]
             disc = np.clip(radius - np.hypot(rows - y, columns - x) + 0.5, 0, 1)[..., None] * 0.55
             out[box] += (disc * (value - out[box])).astype(np.float32)

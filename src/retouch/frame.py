@@ -3,6 +3,10 @@
 from dataclasses import dataclass, replace
 from math import ceil, floor
 
+import numpy as np
+
+from retouch.types import Floats
+
 
 @dataclass(frozen=True)
 class Frame:
@@ -47,6 +51,11 @@ class Frame:
     def rows(self, start: int, stop: int) -> "Frame":
         """The part of the rectangle between two of its own rows."""
         return replace(self, y=self.y + start, h=stop - start)
+
+    def places(self) -> tuple[Floats, Floats]:
+        """Where the pixels' middles lie, in long sides from the top left: x (w,) and y (h,)."""
+        long_side = max(self.width, self.height)
+        return (np.arange(self.w) + self.x + 0.5) / long_side, (np.arange(self.h) + self.y + 0.5) / long_side
 
     def at_unit(self, unit: float, halo: int) -> "Frame":
         """The frame at another scale that covers this one with ``halo`` pixels round it, cut at the picture's edge.

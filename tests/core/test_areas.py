@@ -58,7 +58,7 @@ def test_the_registry_finds_the_sources():
     assert {"strokes", "whole", "area"} <= SOURCES.keys()
 
 
-@settings(deadline=None, max_examples=40)
+@settings(max_examples=40)
 @given(flow=st.floats(0.05, 1), ceiling=st.floats(0.1, 1), softness=UNIT, size=st.floats(0.05, 0.4))
 def test_one_straight_pass_builds_flow_times_ceiling_along_its_middle(flow, ceiling, softness, size):
     stroke = Stroke(size=size, softness=softness, flow=flow, ceiling=ceiling, points=[(-0.6, 0.4, 1), (1.6, 0.4, 1)])

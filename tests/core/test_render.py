@@ -52,7 +52,7 @@ curves = st.lists(st.floats(0.02, 0.98), min_size=2, max_size=4, unique=True).ma
 )
 
 
-@settings(deadline=None, max_examples=25)
+@settings(max_examples=25)
 @given(
     ev=st.floats(-3, 3),
     lift=st.floats(0, 0.12),

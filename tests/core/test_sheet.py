@@ -155,7 +155,7 @@ def operations(draw, number):
     return [Move(path=["touches", "s1", "touches", "t2"], into=["touches"], index=0)]
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.data())
 def test_undoing_every_edit_gives_every_earlier_sheet_back(data):
     states, inverses = [plain()], []

@@ -27,6 +27,9 @@ BODIES = {
         {"op": "put", "path": ["version"], "value": 1}]},
     "POST /portraits/{portrait_id}/view": {"revision": 0, "frame": frame(9, 9)},
 }  # fmt: skip
+PLACE = {"revision": 0, "x": 0.4, "y": 0.4}
+BODIES["POST /portraits/{portrait_id}/point"] = PLACE | {"touch": "t", "pick": "neutral"}
+BODIES["POST /portraits/{portrait_id}/numbers"] = PLACE
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from retouch.areas.base import Look, Part
 from retouch.areas.joins import join
+from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -98,33 +99,46 @@ def _disc(radius: int) -> np.ndarray:
 
 
 def resample(values: Floats, source: Frame, target: Frame) -> Floats:
-    """Bring a map that fills ``source`` to ``target`` by bilinear interpolation on the picture's own grid.
+    """Bring a map (h × w, or h × w × k) that fills ``source`` to ``target``, bilinearly on the picture's own grid.
 
     A rectangle of ``target`` gets the same values whether it is asked for alone or as part of the whole.
     """
     if (source.width, source.height) == (target.width, target.height):
         return values[target.slices_in(source)]
-    out = np.empty(target.shape, np.float32)
-    _bilinear(
-        values, out, source.width / target.width, source.height / target.height,
-        target.x, target.y, source.x, source.y,
-    )  # fmt: skip
-    return out
+    layers = values.reshape(*values.shape[:2], -1)
+    out = np.empty((*target.shape, layers.shape[2]), np.float32)
+    rows, down = _between(target.y, target.h, source.height / target.height, source.y, layers.shape[0])
+    columns, right = _between(target.x, target.w, source.width / target.width, source.x, layers.shape[1])
+
+    def work(band: slice) -> None:
+        _bilinear(layers, out[band], rows[band], down[band], columns, right)
+
+    in_bands(work, target.h)
+    return out.reshape(*target.shape, *values.shape[2:])
 
 
-@numba.njit(nogil=True, cache=True)
-def _bilinear(values, out, sx, sy, left, top, source_left, source_top):  # type: ignore[no-untyped-def]
-    rows, columns = values.shape
+def _between(start: int, count: int, scale: float, source_start: int, size: int) -> tuple[np.ndarray, Floats]:
+    """For ``count`` pixels from ``start``: the stored pixel before each, and how far towards the next it lies."""
+    at = np.clip((np.arange(count) + start + 0.5) * scale - 0.5 - source_start, 0, size - 1)
+    first = np.minimum(at.astype(np.int64), max(size - 2, 0))
+    return first, (at - first).astype(np.float32)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _bilinear(values, out, rows, down, columns, right):  # type: ignore[no-untyped-def]
+    height, width, count = values.shape
+    below, beside = min(1, height - 1), min(1, width - 1)
+    line = np.empty((width, count), np.float32)
+    known, lean = -1, np.float32(-1)
     for y in range(out.shape[0]):
-        fy = min(max((y + top + 0.5) * sy - 0.5 - source_top, 0.0), rows - 1.0)
-        y0 = int(fy)
-        y1 = min(y0 + 1, rows - 1)
-        wy = np.float32(fy - y0)
+        y0, wy = rows[y], down[y]
+        if y0 != known or wy != lean:
+            known, lean = y0, wy
+            for x in range(columns[0], columns[-1] + beside + 1):
+                for c in range(count):
+                    upper = values[y0, x, c]
+                    line[x, c] = upper + (values[y0 + below, x, c] - upper) * wy
         for x in range(out.shape[1]):
-            fx = min(max((x + left + 0.5) * sx - 0.5 - source_left, 0.0), columns - 1.0)
-            x0 = int(fx)
-            x1 = min(x0 + 1, columns - 1)
-            wx = np.float32(fx - x0)
-            upper = values[y0, x0] + (values[y0, x1] - values[y0, x0]) * wx
-            lower = values[y1, x0] + (values[y1, x1] - values[y1, x0]) * wx
-            out[y, x] = upper + (lower - upper) * wy
+            x0, wx = columns[x], right[x]
+            for c in range(count):
+                out[y, x, c] = line[x0, c] + (line[x0 + beside, c] - line[x0, c]) * wx

@@ -88,6 +88,12 @@ SRGB_PROFILE = of_space(SRGB)
 P3_PROFILE = of_space(DISPLAY_P3)
 
 
+def linear_working(white: float) -> Matrix:
+    """Device values in linear light with the working primaries, of which 1 stands for ``white`` times white."""
+    up, down = (lambda x: x * np.float32(white)), (lambda y: y / np.float32(white))
+    return Matrix("linear Rec. 2020", (up,) * 3, (down,) * 3, to_pcs(WORKING))
+
+
 @lru_cache(maxsize=32)
 def read_profile(data: bytes) -> Profile:
     """Read an embedded ICC profile of an RGB or grey picture.

@@ -7,24 +7,32 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pillow_heif
 import pyvips
 import tifffile
 from PIL import Image
 
-from retouch.colour.icc import SRGB_PROFILE, Profile, read_profile
+from retouch.colour.icc import SRGB_PROFILE, Profile, linear_working, read_profile
+from retouch.files import raw as raw_files
 from retouch.types import Floats, PictureError
 
 MOST_PIXELS = 160_000_000
 SMALLEST_SIDE = 16
 ORIENTATION = 0x0112
 EXIF_IFD = 0x8769
+HEIC_BRANDS = (b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx", b"mif1", b"msf1")
+
+RAW = "raw"
 
 Raw = np.ndarray[Any, Any]
 
 
 @dataclass(frozen=True)
 class Facts:
-    """What a file says of itself: read without decoding a pixel. ``width`` and ``height`` are upright."""
+    """What a file says of itself: read without decoding a pixel. ``width`` and ``height`` are upright.
+
+    ``headroom`` is how far the file's values reach above white, in EV; 0 for all but raw files.
+    """
 
     format: str
     width: int
@@ -34,6 +42,7 @@ class Facts:
     orientation: int
     profile: str
     camera: dict[str, str] = field(default_factory=dict)
+    headroom: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -77,6 +86,8 @@ def read(path: Path) -> Original:
     """
     facts, icc, exif, decode = _open(path)
     profile = read_profile(icc) if icc else SRGB_PROFILE
+    if facts.format == RAW:
+        profile = linear_working(2.0**facts.headroom)
     try:
         raw = decode()
     except (MemoryError, PictureError):
@@ -107,9 +118,15 @@ def _open(path: Path) -> Opened:
         (b"II+\0", _open_tiff),
         (b"MM\0+", _open_tiff),
     ]
+    if head[4:8] == b"ftyp":
+        openers.append((head, _open_heif if head[8:12] in HEIC_BRANDS else _open_plain))
+    if head[8:12] == b"WEBP":
+        openers.append((b"RIFF", _open_plain))
     opener = next((o for magic, o in openers if head.startswith(magic)), None)
+    if raw_files.is_raw(path, head):
+        opener = _open_raw
     if opener is None:
-        raise PictureError("This file is not a JPEG, PNG or TIFF picture.")
+        raise PictureError("This file is not a JPEG, PNG, TIFF, HEIC, AVIF, WebP or raw picture.")
     try:
         facts, icc, exif, decode = opener(path)
     except PictureError:
@@ -172,6 +189,50 @@ def _open_png(path: Path) -> Opened:
     exif.load(image.info.get("exif") or b"")
     facts = _facts(image, exif, "PNG", bits, channels, icc)
     return facts, icc, _exif_bytes(exif), lambda: _vips(pyvips.Image.pngload, path, channels, bits)
+
+
+def _open_plain(path: Path) -> Opened:
+    """WebP and AVIF: 8 bits, and a still picture."""
+    image, icc = _header(path)
+    if image.format not in ("WEBP", "AVIF"):
+        raise PictureError("This file is not a JPEG, PNG, TIFF, HEIC, AVIF, WebP or raw picture.")
+    exif = image.getexif()
+    # Pillow turns AVIF upright by itself only where the file, not its EXIF, asks for it.
+    facts = _facts(image, exif, {"WEBP": "WebP"}.get(image.format, image.format), 8, 3, icc)
+
+    def decode() -> Raw:
+        still = np.asarray(image.convert("RGBA" if "A" in image.getbands() else "RGB"))
+        return _over_white(still) if still.shape[2] == 4 else still
+
+    return facts, icc, _exif_bytes(exif), decode
+
+
+def _open_heif(path: Path) -> Opened:
+    """HEIC, which comes upright from its decoder, at 8 bits, or at 10 and 12 as 16."""
+    file = pillow_heif.open_heif(path, convert_hdr_to_8bit=False)
+    exif = Image.Exif()
+    exif.load(file.info.get("exif") or b"")
+    exif[ORIENTATION] = 1
+    icc = file.info.get("icc_profile") or b""
+    bits = 16 if "16" in file.mode else 8
+    profile = read_profile(icc).name if icc else "none, read as sRGB"
+    width, height = file.size
+    facts = Facts("HEIC", width, height, bits, 3, 1, profile, _camera(exif))
+
+    def decode() -> Raw:
+        still = np.asarray(file)
+        return _over_white(still) if still.shape[2] == 4 else still
+
+    return facts, icc, _exif_bytes(exif), decode
+
+
+def _open_raw(path: Path) -> Opened:
+    width, height, headroom = raw_files.measure(path)
+    exif, camera = _tiff_exif(path)
+    if ORIENTATION in exif:
+        exif[ORIENTATION] = 1
+    facts = Facts(RAW, width, height, 16, 3, 1, "the camera's, read as Rec. 2020", camera, round(headroom, 3))
+    return facts, b"", _exif_bytes(exif), lambda: raw_files.demosaic(path)
 
 
 def _vips(load: Any, path: Path, channels: int, bits: int) -> Raw:

@@ -75,18 +75,46 @@ class Pyramid:
 
 
 class Decoded:
-    """An original held in memory at full size, as the decoder gave it; converted to working colours as it is read."""
+    """An original held in memory at full size, as the decoder gave it; converted to working colours as it is read.
+
+    Smaller frames, which wide touches ask for, are read from levels that are made when the first is wanted.
+    """
 
     key = "decoded"
 
     def __init__(self, original: Original):
         self.original = original
         self.height, self.width = original.raw.shape[:2]
+        self._levels: list[Any] = []
 
     def read(self, frame: Frame) -> Floats:
-        """See :class:`Picture`; only frames at full size (smaller ones are read from a :class:`Pyramid`)."""
+        """See :class:`Picture`."""
+        if (frame.width, frame.height) != (self.width, self.height):
+            levels = self._levels or self._halved()
+            fitting = [v for v in levels if v.shape[1] >= frame.width and v.shape[0] >= frame.height]
+            if fitting:
+                return shrink(fitting[-1], frame, STORED_STEP, STORED_LOW)
+            whole = self.read(Frame.whole(self.width, self.height))
+            return shrink(whole, frame)
         rows, columns = slice(frame.y, frame.y + frame.h), slice(frame.x, frame.x + frame.w)
         return self.original.to_working(self.original.raw[rows, columns])
+
+    def _halved(self) -> list[Any]:
+        """The levels from half the size down, as :class:`Pyramid` has them; the full one is never held."""
+        if min(self.width, self.height) < 2:
+            return []
+        half = np.empty((self.height // 2, self.width // 2, 3), np.uint16)
+        for top in range(0, 2 * half.shape[0], BAND):
+            bottom = min(top + BAND, 2 * half.shape[0])
+            band = _pack(self.read(Frame(self.width, self.height, 0, top, self.width, bottom - top)))
+            size = (half.shape[1], (bottom - top) // 2)
+            half[top // 2 : bottom // 2] = cv2.resize(band, size, interpolation=cv2.INTER_AREA)
+        self._levels = [half]
+        while max(self._levels[-1].shape) > SMALLEST:
+            last = self._levels[-1]
+            size = (max(1, last.shape[1] // 2), max(1, last.shape[0] // 2))
+            self._levels.append(cv2.resize(last, size, interpolation=cv2.INTER_AREA))
+        return self._levels
 
 
 def shrink(stored: np.ndarray[Any, Any], frame: Frame, scale: float = 1.0, offset: float = 0.0) -> Floats:

@@ -8,21 +8,29 @@ one scale share stages: a rectangle is cut from a larger stage that holds it.
 import hashlib
 import json
 from collections import OrderedDict
-from functools import lru_cache
+from collections.abc import Callable, Sequence
+from functools import lru_cache, partial
 from threading import Lock
 from typing import Any
 
+import numpy as np
+
 from retouch.areas.base import Part
-from retouch.areas.recipe import recipe
+from retouch.areas.recipe import recipe, resample
 from retouch.frame import Frame
+from retouch.render.lay import blended, lay
 from retouch.render.limit import lightness, ramp
 from retouch.render.picture import Picture
 from retouch.render.table import Table, apply_table, bake_lattice, bake_line, mix
 from retouch.sheet import Area, Set, Sheet, ToneLimit, Touch
 from retouch.sheet.model import UnknownTouch
 from retouch.touches import KINDS
+from retouch.touches.base import Placed, Wide
 from retouch.touches.blend import NON_SEPARABLE, Blend, blend
 from retouch.types import Floats
+
+Step = Touch | Set | UnknownTouch
+Draw = Callable[[Frame], Floats]
 
 DRAFT, FINE = 33, 65
 """Nodes on a side of a table: while something is being dragged, and at rest."""
@@ -77,11 +85,12 @@ class Renderer:
         self.picture, self.sheet, self.cache = picture, sheet, cache or Cache(0)
         self.fineness, self.keep = fineness, keep
         self._prints: dict[str, str] = {}
+        self._surveys: dict[str, Floats] = {}
 
     def draw(self, frame: Frame) -> Floats:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
         start = _hash("original", self.picture.key)
-        return self._run(self.sheet.touches, start, lambda: self._original(frame), frame)
+        return self._run(self.sheet.touches, start, self._original, frame)
 
     def area(self, area: str, frame: Frame) -> Floats:
         """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed."""
@@ -94,6 +103,48 @@ class Renderer:
             self.cache.put(key, frame, known)
         return known
 
+    def below(self, touch: str, frame: Frame) -> Floats:
+        """The picture below the touch or set with this id on ``frame``, a new array; KeyError if it is not there."""
+        found = self._below(self.sheet.touches, _hash("original", self.picture.key), self._original, touch, frame)
+        if found is None:
+            raise KeyError(touch)
+        return found
+
+    def reach(self, touch: str, frame: Frame) -> Floats:
+        """Where a touch works, 0…1 on ``frame``: its area × its tone limit; KeyError if it is not there."""
+        step = self._step_of(touch)
+        mask = self._mask(step, self.below(touch, frame), frame)
+        return np.ones(frame.shape, np.float32) if mask is None else mask
+
+    def area_of(self, touch: str) -> str | None:
+        """The area that a touch works in; KeyError if the touch is not there."""
+        return self._step_of(touch).area
+
+    def _step_of(self, touch: str) -> Any:
+        for step in self.sheet.steps():
+            if step.id == touch:
+                return step
+        raise KeyError(touch)
+
+    def _below(self, steps: Sequence[Step], key: str, start: Draw, touch: str, frame: Frame) -> Floats | None:
+        for number, step in enumerate(steps):
+            before = steps[:number]
+            if step.id == touch:
+                return self._run(before, key, start, frame)
+            if isinstance(step, Set) and step.touches:
+                within = _hash("within", self._key(before, key))
+                inner = self._below(step.touches, within, partial(self._run, before, key, start), touch, frame)
+                if inner is not None:
+                    return inner
+        return None
+
+    def _key(self, steps: Sequence[Step], key: str) -> str:
+        """The key of the stage that ``steps`` make of the stage ``key``."""
+        for step in steps:
+            if self._acts(step):
+                key = _hash(key, self._step_print(step), str(self.fineness))
+        return key
+
     def _original(self, frame: Frame) -> Floats:
         key = _hash("original", self.picture.key)
         known = self.cache.get(key, frame)
@@ -102,12 +153,13 @@ class Renderer:
             self.cache.put(key, frame, known)
         return known
 
-    def _run(self, steps, key, start, frame):  # type: ignore[no-untyped-def]
-        """Run ``steps`` on the stage ``key`` that ``start()`` gives; the result is the caller's own array."""
+    def _run(self, steps: Sequence[Step], key: str, start: Draw, frame: Frame) -> Floats:
+        """Run ``steps`` on the stage ``key`` that ``start(frame)`` gives; the result is the caller's own array."""
+        key_at_start = key
         plan: list[tuple[str, Any]] = [(key, None)]
         for step in steps:
             if self._acts(step):
-                key = _hash(key, self._step_print(step), str(self.fineness))
+                key = self._key([step], key)
                 plan.append((key, step))
         first, picture = 0, None
         for first in range(len(plan) - 1, 0, -1):
@@ -115,12 +167,13 @@ class Renderer:
                 break
         else:
             first = 0
-        picture = (start() if picture is None else picture).copy()
+        picture = (start(frame) if picture is None else picture).copy()
         for at in range(first, len(plan) - 1):
-            step = plan[at + 1][1]
+            below, step = plan[at][0], plan[at + 1][1]
             if at and self._holds_kept(step):
-                self.cache.put(plan[at][0], frame, picture.copy())
-            self._step(step, plan[at][0], picture, frame)
+                self.cache.put(below, frame, picture.copy())
+            before = [s for _, s in plan[1 : at + 1]]
+            self._step(step, below, picture, frame, partial(self._run, before, key_at_start, start))
         return picture
 
     def _acts(self, step: Touch | Set | UnknownTouch) -> bool:
@@ -133,16 +186,48 @@ class Renderer:
     def _holds_kept(self, step: Touch | Set) -> bool:
         return step.id == self.keep or (isinstance(step, Set) and any(self._holds_kept(s) for s in step.touches))  # type: ignore[arg-type]
 
-    def _step(self, step: Touch | Set, key: str, picture: Floats, frame: Frame) -> None:
+    def _step(self, step: Touch | Set, key: str, picture: Floats, frame: Frame, below: Draw) -> None:
+        """Change ``picture``, the stage ``key`` on ``frame``; ``below`` draws that stage on another frame."""
         mask = self._mask(step, picture, frame)
         if mask is not None and not mask.any():
             return
         if isinstance(step, Set):
-            inner = self._run(step.touches, _hash("within", key), lambda: picture, frame)
+
+            def start(at: Frame) -> Floats:
+                return picture if at == frame else below(at)
+
+            inner = self._run(step.touches, _hash("within", key), start, frame)
             mix(picture, inner, mask, step.strength)
+            return
+        kind = step.settings
+        if isinstance(kind, Wide):
+            survey = self._survey(kind, key, frame, below)
+            if step.blend == "normal":
+                kind.apply(picture, survey, mask, step.strength)
+            else:
+                changed = picture.copy()
+                kind.apply(changed, survey, None, 1.0)
+                mix(picture, blended(picture, changed, step.blend), mask, step.strength)
+        elif isinstance(kind, Placed) and not kind.everywhere:
+            lay(picture, *kind.laid(*frame.places()), step.blend, mask, step.strength)
         else:
-            settings = step.settings.model_dump_json()
-            apply_table(picture, table_of(step.kind, settings, step.blend, self.fineness), mask, step.strength)
+            table = table_of(step.kind, kind.model_dump_json(), step.blend, self.fineness)
+            apply_table(picture, table, mask, step.strength)
+
+    def _survey(self, kind: Wide, key: str, frame: Frame, below: Draw) -> Floats:
+        """The map that a wide kind makes of the whole stage ``key``, brought to ``frame``."""
+        share = min(1.0, kind.map_side / max(self.picture.width, self.picture.height))
+        small = Frame.whole(max(1, round(self.picture.width * share)), max(1, round(self.picture.height * share)))
+        # The same map for every setting of the kind: a drag makes it once, and an export for all its bands.
+        name = _hash("survey", kind.kind, key)
+        known = self._surveys.get(name)
+        if known is None:
+            known = self.cache.get(name, small)
+        if known is None:
+            known = kind.survey(below(small))
+            self.cache.put(name, small, known)
+        self._surveys[name] = known
+        return resample(known, small, frame)
 
     def _mask(self, step: Touch | Set, below: Floats, frame: Frame) -> Floats | None:
         mask = None if step.area is None else self.area(step.area, frame)
@@ -160,10 +245,10 @@ class Renderer:
             self._prints[area] = _hash("area", model.model_dump_json(exclude={"id", "name"}), *used)
         return self._prints[area]
 
-    def _step_print(self, step: Touch | Set) -> str:
+    def _step_print(self, step: Any) -> str:
         own = step.model_dump_json(exclude={"id", "name", "area", "touches", "on"})
         area = "" if step.area is None else self._print(step.area)
-        inner = [self._step_print(s) for s in step.touches if self._acts(s)] if isinstance(step, Set) else []  # type: ignore[arg-type]
+        inner = [self._step_print(s) for s in step.touches if self._acts(s)] if isinstance(step, Set) else []
         return _hash(own, area, *inner)
 
 

@@ -3,5 +3,5 @@
 from retouch.registry import find
 from retouch.touches.base import Kind
 
-KINDS: dict[str, type[Kind]] = {cls.kind: cls for cls in find(__path__, __name__, Kind)}
+KINDS: dict[str, type[Kind]] = {c.kind: c for c in find(__path__, __name__, Kind) if "kind" in vars(c)}
 """Every touch kind by its name in the sheet."""

@@ -1,24 +1,27 @@
 """A curve through points: lightness from dark to bright, redrawn."""
 
 from itertools import pairwise
-from typing import Annotated, ClassVar
+from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, field_validator
 from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind, Start
+from retouch.touches.base import Kind, Pick, Start
 from retouch.types import Floats
 
 STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
 MOST_CHROMA_GAIN = 4.0
+CHANNELS = ("red", "green", "blue")
+SNAP = 0.04
+"""From how near a point is taken instead of making one."""
 
 Level = Annotated[float, Field(ge=0, le=1)]
 
 
 class Curve(Kind):
-    """Lightness through a monotone spline; colour keeps its hue and its ratio to lightness."""
+    """Lightness, or one channel, through a monotone spline; lightness keeps hue and the ratio of colour to light."""
 
     kind: ClassVar[str] = "curve"
     title: ClassVar[str] = "Curve"
@@ -31,12 +34,17 @@ class Curve(Kind):
         Start("Draw a curve", ("curve", "tones", "lightness"), {"points": STRAIGHT}),
     )
 
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("point", "point at a tone and drag it up or down", drag=True),)
+
+    channel: Literal["lightness", "red", "green", "blue"] = Field(
+        "lightness", title="of", json_schema_extra={"control": "choice"}
+    )
     points: list[tuple[Level, Level]] = Field(
         default_factory=lambda: list(STRAIGHT),
         min_length=2,
         max_length=24,
         title="curve",
-        description="lightness before and after, OKLab L 0…1",
+        description="before and after, 0…1: OKLab lightness, or the encoded channel",
         json_schema_extra={"control": "curve"},
     )
 
@@ -67,13 +75,42 @@ class Curve(Kind):
         return inside + np.maximum(lightness - 1, 0) + np.minimum(lightness, 0)
 
     def rule(self, colours: Floats) -> Floats:
-        """Encoded working colours ``(..., 3)`` with lightness L replaced by the curve's, a and b scaled by L'/L.
+        """Encoded working colours ``(..., 3)``: one channel, or lightness L, replaced by the curve's.
 
-        Scaling a and b with L scales linear light as exposure does, so neutrals stay neutral and hue and
-        saturation stand still; the gain is held to 4 so that lifted black does not turn its noise into colour.
+        With L, a and b are scaled by L'/L, which scales linear light as exposure does: neutrals stay neutral, hue and
+        saturation stand still. The gain is held to 4 so that lifted black does not turn its noise into colour.
         """
+        if self.channel != "lightness":
+            index = CHANNELS.index(self.channel)
+            out = np.array(colours, np.float64)
+            out[..., index] = self.spline(out[..., index])
+            return out
         lab = to_oklab(colours)
         before = lab[..., :1]
         after = self.spline(before)
         gain = np.clip(after / np.maximum(before, 1e-6), 0, MOST_CHROMA_GAIN)
         return from_oklab(np.concatenate([after, lab[..., 1:] * gain], axis=-1))
+
+    def tone(self, colour: Floats) -> float:
+        """Where a colour (3,) stands on the curve's axis, 0…1."""
+        value = to_oklab(np.asarray(colour))[0] if self.channel == "lightness" else colour[CHANNELS.index(self.channel)]
+        return float(np.clip(value, 0, 1))
+
+    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+        """The point at the colour's tone, made if there is none near, moved up by ``by`` as far as the curve may go."""
+        at = round(self.tone(colour), 4)
+        points = list(self.points)
+        inner = [p for p in points if abs(p[0] - at) < SNAP]
+        if inner:
+            point = min(inner, key=lambda p: abs(p[0] - at))
+            points.remove(point)
+            at = point[0]
+        elif len(points) >= 24:
+            return self, "no room for another point"
+        else:
+            point = (at, float(self.spline(np.array(at))))
+        below = max((y for x, y in points if x < at), default=0.0)
+        above = min((y for x, y in points if x > at), default=1.0)
+        value = round(float(np.clip(point[1] + by, below, above)), 4)
+        out = self.model_copy(update={"points": sorted([*points, (at, value)])})
+        return out, f"{100 * at:.0f} → {100 * value:.0f}"

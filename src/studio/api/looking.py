@@ -1,6 +1,7 @@
 """Views: a rectangle of the picture as the sheet makes it, and the coverage of an area."""
 
-from typing import Annotated, Literal
+from dataclasses import asdict
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 import cv2
@@ -10,8 +11,10 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from retouch.frame import Frame
+from retouch.render.look import Look, looked
 from retouch.render.output import to_jpeg
-from retouch.sheet import Sheet
+from retouch.render.probe import histogram, numbers, sample
+from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
 from retouch.types import Floats, PictureError
 from studio import owned, sheets, viewing
@@ -46,16 +49,76 @@ class LookIn(BaseModel):
 
 
 class ViewIn(LookIn):
-    """``show`` the result or the original; ``keep`` is the id of the touch in hand."""
+    """``show`` the result or the original, looked at in a way that never enters it; ``keep``: the touch in hand."""
 
+    look: Look = "plain"
     show: Literal["result", "original"] = "result"
     keep: str | None = None
 
 
 class CoverageIn(LookIn):
-    """The area whose coverage is wanted."""
+    """The area whose coverage is wanted, or the touch: its area and its tone limit together."""
 
-    area: str
+    area: str | None = None
+    touch: str | None = None
+
+
+class PlaceIn(BaseModel):
+    """A place in the picture, in long sides from the top left, on a revision with a change that is only tried."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    x: Annotated[float, Field(ge=-1, le=2)]
+    y: Annotated[float, Field(ge=-1, le=2)]
+
+
+class PointIn(PlaceIn):
+    """Pointing with a touch: which of its picks, and how far it is dragged up (−1…1)."""
+
+    touch: str
+    pick: str
+    by: Annotated[float, Field(ge=-1, le=1)] = 0.0
+
+
+class PointOut(BaseModel):
+    """The touch's settings after pointing, and their value in words."""
+
+    settings: dict[str, Any]
+    words: str
+
+
+class ColourOut(BaseModel):
+    """A colour: lightness and chroma 0…100, hue in degrees, sRGB 0…255."""
+
+    lightness: float
+    chroma: float
+    hue: float
+    rgb: tuple[int, int, int]
+
+
+class NumbersOut(BaseModel):
+    """The picture at a place, before and after."""
+
+    before: ColourOut
+    after: ColourOut
+
+
+class TonesIn(BaseModel):
+    """Whose tones are counted: what lies below a touch under its area, or the finished picture."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    touch: str | None = None
+
+
+class TonesOut(BaseModel):
+    """How often values occur: 64 steps of lightness and of each channel, 72 of hue; 1 is the most frequent."""
+
+    lightness: list[float]
+    red: list[float]
+    green: list[float]
+    blue: list[float]
+    hues: list[float]
 
 
 @router.post("portraits/{portrait_id}/view", response={200: None})
@@ -64,27 +127,79 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     portrait, frame = _open(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial) if data.show == "result" else Sheet()
     with viewing.Seat():
-        picture = viewing.renderer(portrait, sheet, data.draft, data.keep).draw(frame)
+        picture = looked(viewing.renderer(portrait, sheet, data.draft, data.keep).draw(frame), data.look)
         return _picture(to_jpeg(picture, draft=data.draft), "image/jpeg")
 
 
 @router.post("portraits/{portrait_id}/coverage", response={200: None})
 def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpResponse:
-    """The coverage of an area as a grey PNG; the header ``X-Share`` tells its share of the whole picture, 0…1."""
+    """The coverage of an area, or of a touch, as a grey PNG; ``X-Share`` tells its share of the picture, 0…1."""
     portrait, frame = _open(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    if all(a.id != data.area for a in sheet.areas):
-        raise PictureError("This area is no longer there.")
+    _there(sheet, data.touch, data.area)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet)
-        small = Frame.whole(*_fit(portrait, SHARE_SIDE))
-        share = float(renderer.area(data.area, small).mean())
-        response = _picture(_png(renderer.area(data.area, frame)), "image/png")
+
+        def covered(at: Frame) -> Floats:
+            return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
+
+        share = float(covered(Frame.whole(*_fit(portrait, SHARE_SIDE))).mean())
+        response = _picture(_png(covered(frame)), "image/png")
     response["X-Share"] = f"{share:.6f}"
     return response
 
 
-def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
+@router.post("portraits/{portrait_id}/point", response=PointOut)
+def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
+    """What a touch becomes when one points with it at a place of the picture below it, and drags; nothing is saved."""
+    portrait = _ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    _there(sheet, data.touch, None)
+    step = next(s for s in sheet.steps() if s.id == data.touch)
+    picks = step.settings.picks if isinstance(step, Touch) else ()
+    pick = next((p for p in picks if p.name == data.pick), None)
+    if pick is None or not isinstance(step, Touch):
+        raise PictureError("This touch cannot be pointed with in that way.")
+    with viewing.Seat():
+        colour = sample(viewing.renderer(portrait, sheet, keep=data.touch), data.x, data.y, data.touch)
+        if pick.drag:
+            settings, words = step.settings.pulled(pick.name, colour, data.by)
+        else:
+            settings, words = step.settings.picked(pick.name, colour), ""
+    return PointOut(settings=settings.model_dump(mode="json"), words=words)
+
+
+@router.post("portraits/{portrait_id}/numbers", response=NumbersOut)
+def numbers_at(request: HttpRequest, portrait_id: UUID, data: PlaceIn) -> NumbersOut:
+    """The picture at a place in numbers: the original, and as the sheet makes it."""
+    portrait = _ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    with viewing.Seat():
+        colours = [sample(viewing.renderer(portrait, s), data.x, data.y) for s in (Sheet(), sheet)]
+    before, after = (ColourOut(**asdict(numbers(c))) for c in colours)
+    return NumbersOut(before=before, after=after)
+
+
+@router.post("portraits/{portrait_id}/tones", response=TonesOut)
+def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
+    """A histogram of what a touch works on, or of the finished picture."""
+    portrait = _ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    if data.touch is not None:
+        _there(sheet, data.touch, None)
+    with viewing.Seat():
+        return TonesOut(**asdict(histogram(viewing.renderer(portrait, sheet, keep=data.touch), data.touch)))
+
+
+def _there(sheet: Sheet, touch: str | None, area: str | None) -> None:
+    if area is not None and all(a.id != area for a in sheet.areas):
+        raise PictureError("This area is no longer there.")
+    if area is None and all(s.id != touch for s in sheet.steps()):
+        raise PictureError("This touch is no longer there.")
+
+
+def _ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
+    """The portrait, if it is theirs and can be drawn."""
     portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
@@ -93,6 +208,11 @@ def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portr
         raise PictureError(
             "This portrait's working copy was lost and is being made anew. Its sheet is kept; reload soon."
         )
+    return portrait
+
+
+def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
+    portrait = _ready(request, portrait_id)
     frame = Frame(**data.model_dump())
     if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
         raise PictureError("This view does not fit the picture.")

@@ -78,7 +78,15 @@ class SettingOut(BaseModel):
     high: float | None
     soft: float | None
     step: float | None
+    scale: float
+    """What a value is multiplied by to be shown: 100 for shares in per cent."""
     neutral: Any
+    choices: list[str]
+    """The words that may stand, for a choice."""
+    fields: list["SettingOut"]
+    """The settings of one entry, for a list of entries."""
+    extra: dict[str, Any]
+    """What its own control needs besides."""
 
 
 class StartOut(BaseModel):
@@ -87,6 +95,16 @@ class StartOut(BaseModel):
     title: str
     needs: list[str]
     settings: dict[str, Any]
+    strength: float
+    blend: str
+
+
+class PickOut(BaseModel):
+    """Something that the touch can point at in the picture; ``drag``: and is then dragged up and down."""
+
+    name: str
+    words: str
+    drag: bool
 
 
 class KindOut(BaseModel):
@@ -97,6 +115,7 @@ class KindOut(BaseModel):
     stage: str
     sentence: str
     starts: list[StartOut]
+    picks: list[PickOut]
     settings: list[SettingOut]
 
 
@@ -116,29 +135,39 @@ def catalogue(request: HttpRequest) -> Catalogue:
 def _kind(name: str) -> KindOut:
     kind = KINDS[name]
     neutral = kind().model_dump(mode="json")
-    settings = []
-    for field, schema in kind.model_json_schema()["properties"].items():
-        settings.append(
-            SettingOut(
-                name=field,
-                title=schema.get("title", field),
-                description=schema.get("description", ""),
-                control=schema.get("control", "slider"),
-                unit=schema.get("unit", ""),
-                low=schema.get("minimum"),
-                high=schema.get("maximum"),
-                soft=schema.get("soft"),
-                step=schema.get("step"),
-                neutral=neutral[field],
-            )
-        )
+    schema = kind.model_json_schema()
     return KindOut(
         kind=name,
         title=kind.title,
         stage=kind.stage,
         sentence=kind.sentence,
-        starts=[StartOut(title=s.title, needs=list(s.needs), settings=s.settings) for s in kind.starts],
-        settings=settings,
+        starts=[StartOut(**s._asdict()) for s in kind.starts],
+        picks=[PickOut(**p._asdict()) for p in kind.picks],
+        settings=[_setting(f, p, neutral[f], schema.get("$defs", {})) for f, p in schema["properties"].items()],
+    )
+
+
+KNOWN = {"title", "description", "control", "unit", "minimum", "maximum", "soft", "step", "scale", "default", "enum",
+         "type", "items", "minItems", "maxItems", "prefixItems", "anyOf", "$ref"}  # fmt: skip
+
+
+def _setting(name: str, schema: dict[str, Any], neutral: Any, parts: dict[str, Any]) -> SettingOut:
+    entry = parts.get(schema.get("items", {}).get("$ref", "").rpartition("/")[2], {}).get("properties", {})
+    return SettingOut(
+        name=name,
+        title=schema.get("title", name),
+        description=schema.get("description", ""),
+        control=schema.get("control", "slider"),
+        unit=schema.get("unit", ""),
+        low=schema.get("minimum"),
+        high=schema.get("maximum"),
+        soft=schema.get("soft"),
+        step=schema.get("step"),
+        scale=schema.get("scale", 1),
+        neutral=neutral,
+        choices=schema.get("enum", []),
+        fields=[_setting(f, p, p.get("default"), parts) for f, p in entry.items()],
+        extra={key: value for key, value in schema.items() if key not in KNOWN},
     )
 
 

@@ -1,0 +1,69 @@
+"""Levels: which value becomes black, which white, and where the middle goes."""
+
+from typing import ClassVar, Self
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from retouch.touches.base import Kind, Pick, Start
+from retouch.types import Floats
+
+CLOSEST = 0.02
+
+
+def _end(title: str, neutral: float) -> float:
+    schema = {"unit": "", "step": 0.01, "mark": title}
+    return Field(neutral, ge=0, le=1, title=title, json_schema_extra=schema)  # type: ignore[arg-type]
+
+
+class Levels(Kind):
+    """Encoded values stretched from black…white to the output ends, with a gamma between."""
+
+    kind: ClassVar[str] = "levels"
+    title: ClassVar[str] = "Levels"
+    stage: ClassVar[str] = "balance"
+    sentence: ClassVar[str] = "Set the ends of {where}: black {black}, middle {middle}, white {white}"
+    starts: ClassVar[tuple[Start, ...]] = (
+        Start("Set black and white", ("levels", "ends", "range", "flat", "washed out"), {"black": 0.02, "white": 0.97}),
+        Start("Lighten the middle", ("gamma", "midtones", "levels"), {"middle": 1.15}),
+        Start("Take depth from black", ("matt", "fade", "output"), {"out_black": 0.06}),
+    )
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("black", "point at black"), Pick("white", "point at white"))
+
+    black: float = _end("black", 0.0)
+    middle: float = Field(
+        1.0, ge=0.2, le=5, title="middle", json_schema_extra={"unit": "", "step": 0.01, "soft": 2.5, "mark": "middle"}
+    )
+    white: float = _end("white", 1.0)
+    out_black: float = _end("black becomes", 0.0)
+    out_white: float = _end("white becomes", 1.0)
+
+    @model_validator(mode="after")
+    def _apart(self) -> Self:
+        if self.white - self.black < CLOSEST - 1e-9 or self.out_white - self.out_black < CLOSEST - 1e-9:
+            raise ValueError("black must stay darker than white by 0.02 at least")
+        return self
+
+    @property
+    def channelwise(self) -> bool:
+        """Every channel is stretched alike."""
+        return True
+
+    def rule(self, colours: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)``: ``out_black + span · ((v − black) / (white − black))^(1/middle)``.
+
+        Beyond white the line goes on with the slope of the ends, so headroom keeps its steps; below black is black.
+        """
+        t = (colours - self.black) / (self.white - self.black)
+        inside = np.clip(t, 0, 1) ** (1 / self.middle)
+        beyond = np.maximum(t - 1, 0) + (np.minimum(t, 0) if self.black == 0 else 0.0)
+        return self.out_black + (self.out_white - self.out_black) * (inside + beyond)
+
+    def picked(self, name: str, colour: Floats) -> Self:
+        """Black or white set to the mean of the colour's channels, as far as the other end allows."""
+        value = float(np.clip(np.mean(colour), 0, 1))
+        if name == "black":
+            changed = {"black": round(min(value, self.white - CLOSEST), 3)}
+        else:
+            changed = {"white": round(max(value, self.black + CLOSEST), 3)}
+        return self.model_validate(self.model_dump() | changed)

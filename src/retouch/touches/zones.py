@@ -1,0 +1,224 @@
+"""Tone zones: light lifted or held back zone by zone, over an edge-aware base, so that local contrast stays."""
+
+from functools import cached_property, lru_cache
+from typing import Any, ClassVar, Self
+
+import cv2
+import numba
+import numpy as np
+from pydantic import Field
+from scipy.ndimage import gaussian_filter1d
+from scipy.optimize import isotonic_regression
+
+from retouch.bands import in_bands
+from retouch.colour.encoding import decode, encode
+from retouch.colour.spaces import WORKING, to_xyz
+from retouch.touches.base import Pick, Start, Wide
+from retouch.types import Floats
+
+LUMINANCE = to_xyz(WORKING)[1]
+DARKEST, BRIGHTEST = -10.0, 4.0
+"""EV from white between which tones are told apart."""
+CENTRES = {"deep": -7.0, "shadow": -5.0, "middle": -3.0, "light": -1.4, "bright": 0.0}
+"""The middle of each zone, in EV from white: about L = 0.20, 0.31, 0.50, 0.72 and 1 of OKLab."""
+RADIUS = 0.016
+"""Of the base's window, in long sides: wider than an eyelid, narrower than a cheek."""
+EDGE = 0.05
+"""Variance in EV² that counts as an edge: what varies by much less is local contrast and is kept."""
+LEAST_SLOPE = 0.25
+"""How steep the base's tones stay: lifts that would turn two zones round share what is left."""
+STEPS = 64
+"""Table entries to one EV."""
+
+
+def _zone(name: str) -> float:
+    schema = {"unit": "EV", "step": 0.05, "soft": 3, "mark": name}
+    return Field(0.0, ge=-4, le=4, title=name, json_schema_extra=schema)  # type: ignore[arg-type]
+
+
+class Zones(Wide):
+    """EV for five zones of tone, by an edge-aware base; then contrast of the base about a pivot."""
+
+    kind: ClassVar[str] = "zones"
+    title: ClassVar[str] = "Tone zones"
+    stage: ClassVar[str] = "light"
+    sentence: ClassVar[str] = "Balance the tones of {where}: shadows {shadow}, lights {light}"
+    starts: ClassVar[tuple[Start, ...]] = (
+        Start("Open the shadows", ("zones", "shadow", "backlit", "side light", "recover", "dark face"),
+              {"deep": 0.3, "shadow": 0.5}),
+        Start("Bring back the highlights", ("zones", "highlights", "blown", "window", "hot", "recover"),
+              {"light": -0.2, "bright": -0.7}),
+        Start("Even hard light", ("zones", "contrast", "hard", "side light", "nose shadow"),
+              {"shadow": 0.4, "middle": 0.15, "bright": -0.3}),
+        Start("Give back contrast", ("zones", "contrast", "flat", "grey", "haze"), {"contrast": 0.3}),
+    )  # fmt: skip
+    picks: ClassVar[tuple[Pick, ...]] = (
+        Pick("zone", "point at a tone and drag it up or down", drag=True),
+        Pick("pivot", "point at the tone that contrast turns about"),
+    )
+    map_side: ClassVar[int] = 640
+
+    deep: float = _zone("deep")
+    shadow: float = _zone("shadow")
+    middle: float = _zone("middle")
+    light: float = _zone("light")
+    bright: float = _zone("bright")
+    contrast: float = Field(
+        0.0, ge=-1, le=1, title="contrast", json_schema_extra={"unit": "%", "step": 1, "scale": 100}
+    )
+    pivot: float = Field(
+        -2.5, ge=-8, le=0, title="about", description="the tone that contrast leaves, in EV from white",
+        json_schema_extra={"unit": "EV", "step": 0.1},
+    )  # fmt: skip
+
+    @property
+    def neutral(self) -> bool:
+        """No zone is moved and there is no contrast, wherever its pivot is."""
+        return not any((self.deep, self.shadow, self.middle, self.light, self.bright, self.contrast))
+
+    def weights(self, base: Floats) -> Floats:
+        """How far tones (EV from white, any shape) lie in each zone (..., 5): raised cosines that sum to one."""
+        centres = np.array(list(CENTRES.values()))
+        base = np.asarray(base, np.float64)
+        at = np.interp(base, centres, np.arange(5.0))
+        return np.where(
+            np.abs(at[..., None] - np.arange(5)) < 1, 0.5 + 0.5 * np.cos(np.pi * (at[..., None] - np.arange(5))), 0.0
+        )
+
+    def gain(self, base: Floats) -> Floats:
+        """EV to add where the base is ``base`` (EV from white, any shape).
+
+        The zones' EV by their weights, and contrast as ``1.2 · tanh((base − pivot) / 2.4)``. Where zones pull so that a
+        brighter base would end darker than a darker one, the nearest tones that rise by LEAST_SLOPE everywhere take
+        their place (isotonic regression: R. Barlow et al., "Statistical Inference under Order Restrictions", 1972).
+        """
+        grid, gains = self._gains
+        return np.interp(base, grid, gains)
+
+    @cached_property
+    def _gains(self) -> tuple[Floats, Floats]:
+        return _gains(self.model_dump_json())
+
+    def raw_gain(self, base: Floats) -> Floats:
+        """As :meth:`gain`, before tones are kept in order."""
+        zones = self.weights(base) @ np.array([self.deep, self.shadow, self.middle, self.light, self.bright])
+        return zones + self.contrast * 1.2 * np.tanh((np.asarray(base) - self.pivot) / 2.4)
+
+    def survey(self, small: Floats) -> Floats:
+        """The base as a local line of log light: coefficients a, b (h × w × 2) with base = a · EV + b.
+
+        A self-guided filter over windows of RADIUS, its small coefficients used at full size. Sources: K. He, J. Sun,
+        X. Tang, "Guided image filtering", IEEE TPAMI 35 (2013); K. He, J. Sun, "Fast guided filter" (2015).
+        """
+        ev = light_ev(small)
+        reach = 2 * max(1, round(RADIUS * max(small.shape[:2]))) + 1
+
+        def mean(values: Floats) -> Floats:
+            return np.asarray(cv2.blur(values, (reach, reach), borderType=cv2.BORDER_REFLECT), np.float32)
+
+        middle = mean(ev)
+        varies = np.maximum(mean(ev * ev) - middle * middle, 0)
+        a = varies / (varies + np.float32(EDGE))
+        b = middle - a * middle
+        # Windows that see an edge know the base best: they count for more where windows overlap.
+        trust = varies + np.float32(0.02 * EDGE)
+        total = mean(trust)
+        line: Floats = np.stack([mean(a * trust) / total, mean(b * trust) / total], axis=-1)
+        return line.astype(np.float32)
+
+    def rule_with(self, colours: Floats, survey: Floats) -> Floats:
+        """The reference: encoded working colours h × w × 3, light × 2^gain(base)."""
+        ev = light_ev(colours.astype(np.float32))
+        gain = self.gain(survey[..., 0] * ev + survey[..., 1])
+        return encode(decode(colours.astype(np.float64)) * 2.0 ** gain[..., None])
+
+    def apply(self, picture: Floats, survey: Floats, mask: Floats | None, strength: float) -> None:
+        """See :class:`Wide`; the same as :meth:`rule_with`, in one pass with the mask."""
+        roots = np.exp2(self._gains[1] / 2.4).astype(np.float32)
+
+        def work(rows: slice) -> None:
+            covered = _NO_MASK if mask is None else mask[rows]
+            _apply(picture[rows], survey[rows], covered, mask is not None, np.float32(strength), roots, _DECODED, _LUMA)
+
+        in_bands(work, picture.shape[0])
+
+    def picked(self, name: str, colour: Floats) -> Self:
+        """The pivot at the colour's own tone."""
+        ev = float(light_ev(np.asarray(colour, np.float32).reshape(1, 1, 3))[0, 0])
+        return self.model_copy(update={"pivot": round(float(np.clip(ev, -8, 0)), 1)})
+
+    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+        """The zone in which the colour lies most, up or down by 2 EV times ``by``."""
+        ev = light_ev(np.asarray(colour, np.float32).reshape(1, 1, 3))
+        zone = list(CENTRES)[int(np.argmax(self.weights(ev)[0, 0]))]
+        value = round(float(np.clip(getattr(self, zone) + 2 * by, -4, 4)), 2)
+        return self.model_copy(update={zone: value}), f"{zone}: {value:+.2f} EV".replace("-", "−")
+
+
+def light_ev(colours: Floats) -> Floats:
+    """EV from white, DARKEST…BRIGHTEST, float32 h × w, of encoded working colours h × w × 3."""
+    luminance = decode(colours.astype(np.float32)) @ LUMINANCE.astype(np.float32)
+    return np.clip(np.log2(np.maximum(luminance, 2.0**DARKEST)), DARKEST, BRIGHTEST).astype(np.float32)
+
+
+@lru_cache(maxsize=16)
+def _gains(settings: str) -> tuple[Floats, Floats]:
+    zones = Zones.model_validate_json(settings)
+    grid = np.linspace(DARKEST, BRIGHTEST, round((BRIGHTEST - DARKEST) * STEPS) + 1)
+    wanted = grid + zones.raw_gain(grid)
+    # Only tones that pictures hold count much: the deepest are noise, the brightest headroom.
+    # What was asked for holds, and neighbours that were not moved make room.
+    counts = (np.exp(-0.5 * ((grid + 3) / 3) ** 2) + 0.02) * (0.05 + np.abs(wanted - grid))
+    rising = isotonic_regression(wanted - LEAST_SLOPE * grid, weights=counts).x + LEAST_SLOPE * grid
+    turned = np.abs(rising - wanted).max() > 1e-9
+    gain = rising - grid
+    return grid, gaussian_filter1d(gain, 0.15 * STEPS, mode="nearest") if turned else gain
+
+
+_NO_MASK = np.zeros((1, 1), np.float32)
+_LOW, _HIGH, _PARTS = -0.5, 4.5, 1024
+_DECODED = decode(np.linspace(_LOW, _HIGH, round((_HIGH - _LOW) * _PARTS) + 1)).astype(np.float32)
+_LUMA = LUMINANCE.astype(np.float32)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply(picture: Any, survey: Any, mask: Any, masked: bool, strength: Any, roots: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+    last = np.float32(decoded.shape[0] - 2)
+    top = np.float32(roots.shape[0] - 2)
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            light = np.float32(0)
+            for c in range(3):
+                u = min(max((picture[y, x, c] - np.float32(_LOW)) * np.float32(_PARTS), np.float32(0)), last)
+                k = np.uint64(u)
+                d = decoded[k]
+                light += luma[c] * (d + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - d))
+            ev = np.log2(max(light, np.float32(2.0**DARKEST)))
+            base = survey[y, x, 0] * ev + survey[y, x, 1]
+            u = min(max((base - np.float32(DARKEST)) * np.float32(STEPS), np.float32(0)), top)
+            k = np.uint64(u)
+            root = roots[k] + (u - np.float32(k)) * (roots[k + np.uint64(1)] - roots[k])
+            if root == 1:
+                continue
+            for c in range(3):
+                v = picture[y, x, c]
+                size = abs(v)
+                # Both ends on the power part of the curve: scaling light scales v + 0.055 by the root.
+                changed = (size + np.float32(0.055)) * root - np.float32(0.055)
+                if size <= 0.0405 or changed <= 0.0405:
+                    linear = size / np.float32(12.92)
+                    if size > 0.04045:
+                        linear = ((size + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)
+                    linear *= root ** np.float32(2.4)
+                    if linear <= 0.0031308:
+                        changed = np.float32(12.92) * linear
+                    else:
+                        changed = np.float32(1.055) * linear ** np.float32(1 / 2.4) - np.float32(0.055)
+                if v < 0:
+                    changed = -changed
+                picture[y, x, c] = v + m * (changed - v)
