@@ -89,3 +89,79 @@ def test_a_lost_working_copy_is_made_anew_from_the_original(client, portrait, se
     assert "not prepared" in look(client, portrait, 0).json()["detail"]
     work()
     np.testing.assert_array_equal(pixels(look(client, portrait, 0)), before)
+
+
+def asked(client, portrait, what, **body):
+    answer = client.post(f"/api/portraits/{portrait.pk}/{what}", body, "application/json")
+    assert answer.status_code == 200, answer.content
+    return answer.json()
+
+
+CURVE = {"id": "c1", "kind": "curve", "settings": {"points": [[0, 0], [1, 1]]}}
+
+
+def test_pointing_with_a_curve_makes_a_point_at_the_tone_below_the_touch(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], exposure(ev=1)), insert(["touches"], CURVE))
+    at = {"revision": 1, "x": 0.3, "y": 0.5, "touch": "c1", "pick": "point", "by": 0.1}
+    out = asked(client, portrait, "point", **at)
+    (x, y) = out["settings"]["points"][1]
+    assert y == pytest.approx(x + 0.1, abs=1e-3)
+    assert out["words"] == f"{100 * x:.0f} → {100 * y:.0f}"
+    numbers = asked(client, portrait, "numbers", revision=1, x=0.3, y=0.5)
+    # The point stands on the tone after the exposure, which is below the curve.
+    assert 100 * x == pytest.approx(numbers["after"]["lightness"], abs=1)
+    assert numbers["after"]["lightness"] > numbers["before"]["lightness"] + 3
+    again = asked(client, portrait, "point", **at | {"by": 0.0}, trial=[put(["touches", "t1", "on"], False)])
+    assert again["settings"]["points"][1][0] < x
+
+
+def test_what_cannot_be_pointed_with_says_so(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], exposure()), insert(["touches"], CURVE))
+    for touch, pick, words in (
+        ("t1", "point", "cannot be pointed with"),
+        ("c1", "neutral", "cannot be pointed with"),
+        ("gone", "point", "no longer there"),
+    ):
+        body = {"revision": 1, "x": 0.3, "y": 0.5, "touch": touch, "pick": pick}
+        answer = client.post(f"/api/portraits/{portrait.pk}/point", body, "application/json")
+        assert answer.status_code == 422
+        assert words in answer.json()["detail"]
+
+
+def test_tones_are_counted_below_a_touch_and_under_its_area(client, portrait):
+    edit(
+        client, portrait, 0, insert(["areas"], AREA), insert(["touches"], exposure(ev=-3)),
+        insert(["touches"], CURVE | {"area": "a1"}),
+    )  # fmt: skip
+    whole, under = (
+        asked(client, portrait, "tones", revision=1),
+        asked(client, portrait, "tones", revision=1, touch="c1"),
+    )
+    first = asked(client, portrait, "tones", revision=1, touch="t1")
+    for counted in (whole, under, first):
+        assert [len(counted[n]) for n in ("lightness", "red", "hues")] == [64, 64, 72]
+        assert max(counted["lightness"]) == 1
+    bright = np.arange(64) > 32
+    assert np.array(first["lightness"])[bright].sum() > np.array(whole["lightness"])[bright].sum()
+    assert under["lightness"] != whole["lightness"]
+
+
+def test_the_reach_of_a_touch_is_its_area_within_its_tone_limit(client, portrait):
+    limit = {"ramp": [0.5, 0.6, 1, 1], "of": "below"}
+    edit(client, portrait, 0, insert(["areas"], AREA), insert(["touches"], exposure(area="a1", limit=limit)))
+    area = pixels(look(client, portrait, 1, "coverage", area="a1"))
+    reach = pixels(look(client, portrait, 1, "coverage", touch="t1"))
+    assert (reach <= area).all()
+    assert 0 < (reach > 128).sum() < (area > 128).sum()
+    assert look(client, portrait, 1, "coverage", touch="gone").status_code == 422
+
+
+def test_looks_show_how_far_it_goes_and_what_is_clipped(client, portrait):
+    plain = pixels(look(client, portrait, 0))
+    assert pixels(look(client, portrait, 0, look="brighter")).mean() > plain.mean() + 30
+    assert pixels(look(client, portrait, 0, look="darker")).mean() < plain.mean() - 30
+    edit(client, portrait, 0, insert(["touches"], exposure(ev=5)))
+    lit, marked = pixels(look(client, portrait, 1)), pixels(look(client, portrait, 1, look="clipping"))
+    clipped = (lit >= 254).all(-1)
+    assert clipped.mean() > 0.1
+    assert (marked[clipped].max(-1) < 220).mean() > 0.95

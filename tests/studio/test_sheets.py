@@ -120,5 +120,12 @@ def test_the_catalogue_tells_what_a_control_needs(client):
     kinds = {k["kind"]: k for k in client.get("/api/catalogue").json()["kinds"]}
     ev = kinds["exposure"]["settings"][0]
     assert (ev["unit"], ev["low"], ev["high"], ev["neutral"]) == ("EV", -6, 6, 0)
-    assert kinds["curve"]["settings"][0]["control"] == "curve"
+    curve = {s["name"]: s for s in kinds["curve"]["settings"]}
+    assert curve["points"]["control"] == "curve"
+    assert curve["channel"]["choices"] == ["lightness", "red", "green", "blue"]
+    bands = kinds["colour-bands"]["settings"][0]
+    assert bands["extra"]["named"]["skin"] == [52, 44]
+    assert {f["name"] for f in bands["fields"]} > {"centre", "width", "saturation", "red"}
+    assert kinds["zones"]["picks"][0]["drag"]
+    assert kinds["wash"]["starts"][0]["blend"] == "soft-light"
     assert all(k["starts"] for k in kinds.values())

@@ -1,0 +1,172 @@
+"""Kinds that look at neighbours or at places, in the renderer; and every kind's table against its rule."""
+
+from functools import cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from retouch.colour.icc import SRGB_PROFILE
+from retouch.files.reading import Facts, Original, look, read
+from retouch.frame import Frame
+from retouch.render.lay import blended, lay
+from retouch.render.picture import Decoded, Pyramid
+from retouch.render.plan import Cache, Renderer, table_of
+from retouch.render.table import apply_table
+from retouch.sheet import read_sheet
+from retouch.touches.blend import MODES, blend
+from retouch.touches.colour_bands import Band, ColourBands
+from retouch.touches.curve import Curve
+from retouch.touches.levels import Levels
+from retouch.touches.saturation import Saturation
+from retouch.touches.toning import Toning
+from retouch.touches.wash import Wash
+from retouch.touches.white_balance import WhiteBalance
+from tests.pictures import Held, grainy, smooth
+
+STEP = 1 / 255
+DEMO = sorted((Path(__file__).parents[2] / "demo" / "pictures").glob("*.jpg"))
+STROKES = [{"size": 0.3, "softness": 0.6, "flow": 0.5, "points": [[0.3, 0.3, 1], [0.5, 0.6, 1]]}]
+AREA = {"id": "a", "parts": [{"source": "strokes", "strokes": STROKES}]}
+
+
+def sheet(*touches):
+    return read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [AREA], "touches": list(touches)})
+
+
+ZONES = {"id": "z", "kind": "zones", "settings": {"shadow": 1.5, "bright": -0.8, "contrast": 0.2}}
+GRADIENT = {"id": "g", "kind": "wash", "blend": "soft-light", "strength": 0.6, "settings": {
+    "of": "gradient", "stops": [{"at": 0, "colour": "#8a6a55"}, {"at": 1, "colour": "#203050"}]}}  # fmt: skip
+EXPOSURE = {"id": "e", "kind": "exposure", "settings": {"ev": 0.7}}
+
+
+@cache
+def portrait(number):
+    """A demo portrait, reduced, as encoded working colours."""
+    original = read(DEMO[number % len(DEMO)])
+    working = original.to_working(original.raw)
+    height = 260 * working.shape[0] // working.shape[1]
+    return cv2.resize(working, (260, height), interpolation=cv2.INTER_AREA)
+
+
+@cache
+def pyramid(folder, colours_key):
+    Pyramid.store(Held(grainy(1000, 800, colours_key)), Path(folder))
+    return Pyramid(Path(folder), "p")
+
+
+SIGNED = st.floats(-1, 1)
+SHARE = st.floats(0, 1)
+HUE = st.floats(0, 360)
+BAND = st.builds(
+    Band, centre=HUE, width=st.floats(20, 120), soft=st.floats(15, 90), hue=st.floats(-30, 30),
+    saturation=st.floats(-0.6, 0.6), lightness=st.floats(-0.12, 0.12), red=st.floats(-0.5, 0.5),
+    green=st.floats(-0.5, 0.5), blue=st.floats(-0.5, 0.5),
+)  # fmt: skip
+RULES = {
+    "white-balance": st.builds(WhiteBalance, warmth=st.floats(-120, 120), tint=st.floats(-30, 30)),
+    "saturation": st.builds(Saturation, amount=SIGNED, pale=SHARE, spare_skin=SHARE),
+    "colour-bands": st.builds(ColourBands, bands=st.lists(BAND, min_size=1, max_size=2)),
+    "toning": st.builds(
+        Toning, shadows_hue=HUE, shadows_amount=SHARE, middle_hue=HUE, middle_amount=SHARE, highlights_hue=HUE,
+        highlights_amount=SHARE, reach=st.floats(0.3, 1), balance=SIGNED,
+    ),
+    "levels": st.builds(
+        Levels, black=st.floats(0, 0.2), white=st.floats(0.7, 1), middle=st.floats(0.5, 2),
+        out_black=st.floats(0, 0.2), out_white=st.floats(0.8, 1),
+    ),
+    "curve": st.builds(
+        Curve, channel=st.sampled_from(["red", "green", "blue"]),
+        points=st.floats(0.3, 0.7).map(lambda y: [(0, 0), (0.5, y), (1, 1)]),
+    ),
+    "wash": st.builds(Wash, of=st.just("colour"), stops=st.just([{"at": 0, "colour": "#b27e57"}])),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", RULES)
+@settings(max_examples=12)
+@given(data=st.data(), number=st.integers(0, 50))
+def test_tables_agree_with_their_rules_on_the_demo_portraits(kind, data, number):
+    touch = data.draw(RULES[kind])
+    mode = data.draw(st.sampled_from(["normal", "soft-light"]))
+    colours = portrait(number)
+    out = colours.copy()
+    apply_table(out, table_of(kind, touch.model_dump_json(), mode, 65), None, 1.0)
+    wide = colours.astype(np.float64)
+    error = np.abs(out - blend(wide, touch.rule(wide), mode)) / STEP
+    assert error.mean() <= 0.15
+    assert np.quantile(error, 0.999) <= 1.5
+
+
+def test_zones_give_one_picture_by_bands_rectangles_and_scales(tmp_path):
+    levels = pyramid(str(tmp_path), 3)
+    rich = sheet(EXPOSURE, ZONES | {"area": "a"}, GRADIENT, ZONES | {"id": "y", "blend": "luminosity"})
+    whole = Frame.whole(1000, 800)
+    drawn = Renderer(levels, rich).draw(whole)
+    bands = [Renderer(levels, rich).draw(whole.rows(y, min(y + 190, 800))) for y in range(0, 800, 190)]
+    np.testing.assert_allclose(np.concatenate(bands), drawn, atol=1e-5)
+    dab = Frame(1000, 800, 333, 250, 120, 90)
+    cached = Cache()
+    Renderer(levels, rich, cache=cached, keep="z").draw(whole)
+    cut = Renderer(levels, rich, cache=cached, keep="z").draw(dab)
+    np.testing.assert_allclose(cut, drawn[dab.slices_in(whole)], atol=1e-5)
+    # Half size looks like the reduced export.
+    half = Renderer(levels, rich).draw(Frame.whole(500, 400))
+    reduced = cv2.resize(drawn, (500, 400), interpolation=cv2.INTER_AREA)
+    assert np.abs(half - reduced).mean() < 0.35 * STEP
+
+
+def test_an_export_sees_the_same_map_as_the_view(tmp_path):
+    raw = (smooth(900, 700, 5) * 255).astype(np.uint8)
+    facts = Facts("PNG", 900, 700, 8, 3, 1, "sRGB")
+    decoded = Decoded(Original(facts, raw, SRGB_PROFILE, b"", b""))
+    Pyramid.store(decoded, tmp_path)
+    whole = Frame.whole(900, 700)
+    view = Renderer(Pyramid(tmp_path, "p"), sheet(EXPOSURE, ZONES)).draw(whole)
+    written = Renderer(decoded, sheet(EXPOSURE, ZONES), Cache(0)).draw(whole)
+    assert np.abs(view - written).max() < 0.25 * STEP
+
+
+def test_coverage_nothing_changes_nothing_to_the_bit():
+    picture = Held(grainy(320, 400))
+    picture.read = lambda frame: cv2.resize(picture.colours, (frame.width, frame.height), interpolation=cv2.INTER_AREA)[
+        frame.y : frame.y + frame.h, frame.x : frame.x + frame.w
+    ].copy()
+    for touch in (ZONES, ZONES | {"blend": "screen"}, GRADIENT, GRADIENT | {"blend": "hue"}):
+        drawn = Renderer(picture, sheet(touch | {"area": "a"}))
+        mask = drawn.area("a", Frame.whole(320, 400))
+        out = drawn.draw(Frame.whole(320, 400))
+        np.testing.assert_array_equal(out[mask == 0], picture.colours[mask == 0])
+        assert np.abs(out - picture.colours)[mask > 0.4].mean() > STEP
+
+
+@pytest.mark.parametrize("mode", MODES)
+def test_a_laid_gradient_is_the_blend_of_its_colours(mode):
+    colours = grainy(140, 100, 7) * 1.2
+    touch = Wash.model_validate(GRADIENT["settings"])
+    ramp, way = touch.laid(np.linspace(0.1, 0.7, 140), np.linspace(0.1, 0.8, 100))
+    at = way * (len(ramp) - 1)
+    low = np.minimum(at.astype(int), len(ramp) - 2)
+    source = ramp[low] + (at - low)[..., None] * (ramp[low + 1] - ramp[low])
+    out = colours.copy()
+    lay(out, ramp, way, mode, None, 1.0)
+    np.testing.assert_allclose(out, blended(colours, source.astype(np.float32), mode), atol=0.5 * STEP)
+
+
+def test_a_touch_inside_a_set_sees_what_is_below_it_in_the_set():
+    held = Held(smooth(320, 400))
+    inner = [EXPOSURE, EXPOSURE | {"id": "i"}]
+    nested = sheet(EXPOSURE | {"id": "first"}, {"id": "s", "kind": "set", "touches": inner})
+    whole = Frame.whole(320, 400)
+    flat = Renderer(held, sheet(EXPOSURE | {"id": "first"}, EXPOSURE)).draw(whole)
+    np.testing.assert_allclose(Renderer(held, nested).below("i", whole), flat, atol=1e-6)
+    np.testing.assert_array_equal(Renderer(held, nested).below("first", whole), held.colours)
+    with pytest.raises(KeyError):
+        Renderer(held, nested).below("gone", whole)
+
+
+def test_the_demo_has_files_to_hold_tables_against():
+    assert len({look(path).profile for path in DEMO}) >= 2
