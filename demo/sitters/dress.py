@@ -81,7 +81,7 @@ def glasses(stage: Stage, colour: Colour, number: int, eyes: list[Values], posed
 
 def clamp(stage: Stage, number: int, posed: Pose) -> None:
     """A spring clamp that takes in the top behind the neck; its two handles stand out beside it."""
-    middle = posed(np.array([[1.05, 5.80, -0.15]]))[0]
+    middle = posed(np.array([[1.0, 5.32, -0.2]]))[0]
     steel = {"type": "principled", "base_color": flat((0.35, 0.36, 0.38)), "metallic": 1.0, "roughness": 0.25}
     tip = {"type": "principled", "base_color": flat((0.75, 0.16, 0.02)), "roughness": 0.4, "specular": 0.4}
     for side, lean in (("a", -62.0), ("b", -28.0)):

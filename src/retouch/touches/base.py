@@ -61,8 +61,11 @@ class Kind(BaseModel):
         """Encoded working colours ``(..., 3)``, unclipped, to changed colours of the same shape."""
         raise NotImplementedError
 
-    def picked(self, name: str, colour: Floats) -> Self:
-        """These settings after ``name`` of :attr:`picks` was pointed at: an encoded working colour (3,) below."""
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+        """These settings after ``name`` of :attr:`picks` was pointed at: an encoded working colour (3,) below.
+
+        ``entry`` is the one in hand where a setting is a list.
+        """
         raise NotImplementedError
 
     def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:

@@ -130,7 +130,7 @@ class ColourBands(Kind):
         best = int(np.argmax(shares)) if shares else 0
         return best if shares and shares[best] >= 0.5 else None
 
-    def picked(self, name: str, colour: Floats) -> Self:
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """With a band round the colour's hue, if none is there yet."""
         hue = _hue(colour)
         if self.at(hue) is not None or len(self.bands) >= 12:

@@ -11,8 +11,8 @@ from retouch.types import Floats
 CLOSEST = 0.02
 
 
-def _end(title: str, neutral: float) -> float:
-    schema = {"unit": "", "step": 0.01, "mark": title}
+def _end(title: str, neutral: float, **beside: str) -> float:
+    schema = {"unit": "", "step": 0.01, "gap": CLOSEST, **beside}
     return Field(neutral, ge=0, le=1, title=title, json_schema_extra=schema)  # type: ignore[arg-type]
 
 
@@ -30,13 +30,13 @@ class Levels(Kind):
     )
     picks: ClassVar[tuple[Pick, ...]] = (Pick("black", "point at black"), Pick("white", "point at white"))
 
-    black: float = _end("black", 0.0)
+    black: float = _end("black", 0.0, under="white", mark="black")
     middle: float = Field(
         1.0, ge=0.2, le=5, title="middle", json_schema_extra={"unit": "", "step": 0.01, "soft": 2.5, "mark": "middle"}
     )
-    white: float = _end("white", 1.0)
-    out_black: float = _end("black becomes", 0.0)
-    out_white: float = _end("white becomes", 1.0)
+    white: float = _end("white", 1.0, over="black", mark="white")
+    out_black: float = _end("black becomes", 0.0, under="out_white")
+    out_white: float = _end("white becomes", 1.0, over="out_black")
 
     @model_validator(mode="after")
     def _apart(self) -> Self:
@@ -59,7 +59,7 @@ class Levels(Kind):
         beyond = np.maximum(t - 1, 0) + (np.minimum(t, 0) if self.black == 0 else 0.0)
         return self.out_black + (self.out_white - self.out_black) * (inside + beyond)
 
-    def picked(self, name: str, colour: Floats) -> Self:
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """Black or white set to the mean of the colour's channels, as far as the other end allows."""
         value = float(np.clip(np.mean(colour), 0, 1))
         if name == "black":

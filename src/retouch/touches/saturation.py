@@ -32,8 +32,8 @@ class Saturation(Kind):
     )
 
     amount: float = Field(0.0, ge=-1, le=2, title="colour", json_schema_extra={**SHARE, "soft": 1})
-    pale: float = Field(0.0, ge=0, le=1, title="pale colours first", json_schema_extra=SHARE)
-    spare_skin: float = Field(0.0, ge=0, le=1, title="spare skin hues", json_schema_extra=SHARE)
+    pale: float = Field(0.0, ge=0, le=1, title="pale first", json_schema_extra=SHARE)
+    spare_skin: float = Field(0.0, ge=0, le=1, title="spare skin", json_schema_extra=SHARE)
 
     @property
     def neutral(self) -> bool:

@@ -39,12 +39,12 @@ class Toning(Kind):
         Start("A tint over all", ("sepia", "toning", "tint"), {"middle_hue": 70, "middle_amount": 0.2}),
     )  # fmt: skip
 
-    shadows_hue: float = _hue("shadows, hue", "shadows_amount", 245.0)
-    shadows_amount: float = _amount("shadows, how much")
-    middle_hue: float = _hue("middle, hue", "middle_amount", 60.0)
-    middle_amount: float = _amount("middle, how much")
-    highlights_hue: float = _hue("highlights, hue", "highlights_amount", 75.0)
-    highlights_amount: float = _amount("highlights, how much")
+    shadows_hue: float = _hue("shadows hue", "shadows_amount", 245.0)
+    shadows_amount: float = _amount("shadows")
+    middle_hue: float = _hue("middle hue", "middle_amount", 60.0)
+    middle_amount: float = _amount("middle")
+    highlights_hue: float = _hue("highlights hue", "highlights_amount", 75.0)
+    highlights_amount: float = _amount("highlights")
     reach: float = Field(
         0.5, ge=0.1, le=1, title="reach", description="how far the three run into each other",
         json_schema_extra={"unit": "%", "step": 1, "scale": 100},

@@ -18,6 +18,8 @@ SKIN_TINTS: JsonDict = {
 }  # fmt: skip
 """Ready colours across the range of human skin."""
 
+WORDS: JsonDict = {"picture": "the picture itself", "colour": "a colour", "gradient": "a gradient"}
+
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB as #rrggbb")]
 Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
 
@@ -61,7 +63,7 @@ class Wash(Placed):
     picks: ClassVar[tuple[Pick, ...]] = (Pick("colour", "take a colour from the picture"),)
 
     of: Literal["picture", "colour", "gradient"] = Field(
-        "picture", title="what is laid", json_schema_extra={"control": "wash", "tints": SKIN_TINTS}
+        "picture", title="what is laid", json_schema_extra={"control": "wash", "tints": SKIN_TINTS, "words": WORDS}
     )
     stops: list[Stop] = Field(
         default_factory=lambda: [Stop(at=0, colour="#808080")],
@@ -106,8 +108,9 @@ class Wash(Placed):
             way = np.sqrt(((x[None, :] - ax) ** 2 + (y[:, None] - ay) ** 2) / length)
         return ramp.astype(np.float32), np.clip(way, 0, 1).astype(np.float32)
 
-    def picked(self, name: str, colour: Floats) -> Self:
-        """With the colour as its first."""
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+        """With the colour as that of the stop in hand; the first of those there are, if it is gone."""
         of = "colour" if self.of == "picture" else self.of
-        first = Stop(at=self.stops[0].at, colour=to_hex(colour))
-        return self.model_copy(update={"of": of, "stops": [first, *self.stops[1:]]})
+        entry = entry if entry < len(self.stops) else 0
+        stops = [s.model_copy(update={"colour": to_hex(colour)}) if i == entry else s for i, s in enumerate(self.stops)]
+        return self.model_copy(update={"of": of, "stops": stops})

@@ -94,7 +94,7 @@ class WhiteBalance(Kind):
         """Encoded working colours ``(..., 3)`` under the changed light; see :func:`gains`."""
         return encode(decode(colours) @ self.matrix.T)
 
-    def picked(self, name: str, colour: Floats) -> Self:
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """The warmth and tint under which ``colour`` turns grey, as near as the limits allow."""
         cones = CAT16 @ to_xyz(WORKING) @ decode(np.maximum(np.asarray(colour, np.float64), 1e-4))
         white = CAT16 @ white_xyz(D65)

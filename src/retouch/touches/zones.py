@@ -142,7 +142,7 @@ class Zones(Wide):
 
         in_bands(work, picture.shape[0])
 
-    def picked(self, name: str, colour: Floats) -> Self:
+    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """The pivot at the colour's own tone."""
         ev = float(light_ev(np.asarray(colour, np.float32).reshape(1, 1, 3))[0, 0])
         return self.model_copy(update={"pivot": round(float(np.clip(ev, -8, 0)), 1)})

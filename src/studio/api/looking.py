@@ -78,6 +78,8 @@ class PointIn(PlaceIn):
     touch: str
     pick: str
     by: Annotated[float, Field(ge=-1, le=1)] = 0.0
+    entry: Annotated[int, Field(ge=0, le=100)] = 0
+    """Which entry of a list it is meant for: the colour stop in hand."""
 
 
 class PointOut(BaseModel):
@@ -165,7 +167,7 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
         if pick.drag:
             settings, words = step.settings.pulled(pick.name, colour, data.by)
         else:
-            settings, words = step.settings.picked(pick.name, colour), ""
+            settings, words = step.settings.picked(pick.name, colour, data.entry), ""
     return PointOut(settings=settings.model_dump(mode="json"), words=words)
 
 

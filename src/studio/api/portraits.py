@@ -34,6 +34,8 @@ class FactsOut(BaseModel):
     orientation: int
     profile: str
     camera: dict[str, str]
+    headroom: float = 0.0
+    """EV above white that the file still holds; 0 for all but raw files."""
 
 
 class PortraitIn(BaseModel):

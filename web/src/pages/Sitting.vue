@@ -123,6 +123,13 @@ function facts(portrait: Portrait): string {
   if (!f) return portrait.file_name
   return `${f.width} × ${f.height} px · ${f.bits} bit ${f.format}${f.channels === 1 ? ', grey' : ''}`
 }
+/** How much the file holds for shadows and highlights to be brought back. */
+function holds(portrait: Portrait): string {
+  const f = portrait.facts
+  if (!f) return ''
+  if (f.headroom > 0) return `${f.headroom.toFixed(1)} EV above white to bring back`
+  return f.bits > 8 ? 'shadows hold much, highlights end at white' : 'little to recover: 8 bits, white is the end'
+}
 function camera(portrait: Portrait): string {
   const c = portrait.facts?.camera ?? {}
   return ['camera', 'lens', 'exposure', 'aperture', 'sensitivity'].flatMap((k) => c[k] ?? []).join(' · ')
@@ -149,7 +156,7 @@ function camera(portrait: Portrait): string {
             ref="chooser"
             type="file"
             multiple
-            accept=".jpg,.jpeg,.png,.tif,.tiff"
+            accept=".jpg,.jpeg,.png,.tif,.tiff,.heic,.heif,.avif,.webp,.dng,.arw,.cr2,.cr3,.nef,.orf,.pef,.raf,.rw2,.srw,image/*"
             class="hidden"
             aria-label="Choose picture files"
             @change="(take(chooser?.files), (chooser!.value = ''))"
@@ -163,7 +170,7 @@ function camera(portrait: Portrait): string {
           {{
             over
               ? 'Let go to add them'
-              : 'Drop pictures anywhere on this page: JPEG, PNG or TIFF, 8 or 16 bit'
+              : 'Drop pictures anywhere on this page: raw files, JPEG, PNG, TIFF, HEIC, AVIF or WebP'
           }}
         </div>
         <ul v-if="sending.length" class="mb-6 space-y-2" aria-label="Uploads">
@@ -230,6 +237,7 @@ function camera(portrait: Portrait): string {
               <div class="min-w-0 grow">
                 <p class="truncate font-read text-lg">{{ p.name }}</p>
                 <p class="text-quiet">{{ facts(p) }}</p>
+                <p v-if="p.facts" class="text-quiet" data-holds>{{ holds(p) }}</p>
                 <p v-if="p.facts" class="truncate text-quiet" :title="p.facts.profile">
                   {{ p.facts.profile }}
                 </p>

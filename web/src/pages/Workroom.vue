@@ -25,6 +25,10 @@ const trouble = ref('')
 const exporting = ref(false)
 const keysOpen = ref(false)
 const ZOOMS = [50, 100, 200]
+const HARD = [
+  ['brighter', 'L'],
+  ['darker', 'D'],
+] as const
 const NUDGE = 60
 
 const ready = computed(() => sheet.portrait?.id === props.id && sheet.portrait.state === 'ready')
@@ -66,6 +70,10 @@ function unfold(column: 'sheet' | 'areas') {
 }
 function letGo() {
   if (stage.value?.cancelStroke()) return
+  if (room.pointing || room.reach) {
+    room.pointing = room.reach = null
+    return
+  }
   if (sheet.trial.length) sheet.attempt([])
   else if (room.painting) room.painting = false
   else if (room.openArea) actions.openArea(null)
@@ -118,6 +126,10 @@ function keydown(event: KeyboardEvent) {
     k: () => next(-1),
     o: () =>
       open && actions.setTouch(open, 'on', !open.on, `${open.on ? 'off' : 'on'}: ${actions.say(open)}`),
+    l: () => (room.look = 'brighter'),
+    d: () => (room.look = 'darker'),
+    c: () => (room.look = room.look === 'clipping' ? 'plain' : 'clipping'),
+    p: () => actions.point(),
     b: () => actions.takeBrush(),
     t: () => (room.takeAway = !room.takeAway),
     s: () => (room.overlay = room.overlay === 'stitches' ? 'off' : 'stitches'),
@@ -143,7 +155,7 @@ function keydown(event: KeyboardEvent) {
       ArrowDown: [0, -NUDGE],
     }[event.key]!
     stage.value?.pan(by[0]!, by[1]!)
-  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQbtsgio?'.includes(event.key))) {
+  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtsgio?'.includes(event.key))) {
     does[event.key]!()
   } else return
   event.preventDefault()
@@ -158,11 +170,17 @@ function early(event: KeyboardEvent) {
 }
 function keyup(event: KeyboardEvent) {
   if (event.key.toLowerCase() === 'q') room.before = 'no'
+  if (event.key === 'l' || event.key === 'd') notHard()
   if (event.key === ' ') stage.value?.holdSpace(false)
   if (event.key === 'r') stage.value?.holdSize(false)
 }
+/** The end of looking hard at shadows or highlights. */
+function notHard() {
+  if (room.look !== 'clipping') room.look = 'plain'
+}
 function blurred() {
   room.before = 'no'
+  notHard()
   stage.value?.holdSpace(false)
   stage.value?.holdSize(false)
 }
@@ -230,6 +248,28 @@ onBeforeUnmount(() => {
           @keyup.space="room.before = 'no'"
         >
           without this touch
+        </button>
+      </div>
+      <div class="group-buttons max-[1180px]:hidden" role="group" aria-label="How far it can go, while held">
+        <button
+          v-for="[look, key] in HARD"
+          :key="look"
+          :title="`${key}, held: what the ${look === 'brighter' ? 'shadows' : 'highlights'} hold; nothing is changed`"
+          :aria-pressed="room.look === look"
+          @pointerdown="room.look = look"
+          @pointerup="notHard"
+          @pointerleave="notHard"
+          @keydown.space.prevent="room.look = look"
+          @keyup.space="notHard"
+        >
+          {{ look }}
+        </button>
+        <button
+          title="C: mark what is clipped"
+          :aria-pressed="room.look === 'clipping'"
+          @click="room.look = room.look === 'clipping' ? 'plain' : 'clipping'"
+        >
+          clipping
         </button>
       </div>
       <div class="group-buttons" role="group" aria-label="Zoom">

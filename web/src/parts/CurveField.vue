@@ -1,12 +1,24 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { spline, type Points } from '../sheet/curve'
+import { histogramPath } from '../sheet/histogram'
 
-const props = defineProps<{ modelValue: Points; label: string }>()
+const props = withDefaults(
+  defineProps<{ modelValue: Points; label: string; bins?: number[]; channel?: string }>(),
+  {
+    bins: () => [],
+    channel: 'lightness',
+  },
+)
 const emit = defineEmits<{ attempt: [points: Points]; change: [points: Points] }>()
 
 const W = 276
 const H = 176
+const INKS: Record<string, string> = {
+  red: 'fill-[#b0605c]',
+  green: 'fill-[#5c8f66]',
+  blue: 'fill-[#5f76ad]',
+}
 const NEAR = 0.02
 const STEP = 0.01
 const plot = ref<SVGSVGElement | null>(null)
@@ -101,7 +113,8 @@ function keys(event: KeyboardEvent) {
   } else if (event.key === 'Delete' || event.key === 'Backspace') {
     event.preventDefault()
     event.stopPropagation()
-    remove(i)
+    if (i < 0) reset()
+    else remove(i)
   }
 }
 </script>
@@ -114,13 +127,14 @@ function keys(event: KeyboardEvent) {
       class="block w-full touch-none overflow-visible border border-line bg-white/70"
       role="application"
       tabindex="0"
-      :aria-label="`${label}. Click adds a point, drag moves it, double click removes it. Keys: n and p choose a point, arrows move it, Delete removes it.`"
+      :aria-label="`${label}. Click adds a point, drag moves it, double click removes it. Keys: n and p choose a point, arrows move it, Delete removes it, or straightens the curve when none is chosen.`"
       @pointerdown="press($event, -1)"
       @pointermove="drag"
       @pointerup="release"
       @pointercancel="release"
       @keydown="keys"
     >
+      <path :d="histogramPath(bins, W, H)" :class="INKS[channel] ?? 'fill-line'" fill-opacity="0.75" />
       <path
         :d="`M${W / 4} 0V${H}M${W / 2} 0V${H}M${(3 * W) / 4} 0V${H}M0 ${H / 4}H${W}M0 ${H / 2}H${W}M0 ${(3 * H) / 4}H${W}`"
         class="stroke-line"

@@ -14,8 +14,23 @@ const props = withDefaults(
     unit?: string
     disabled?: string
     compact?: boolean
+    /** A wider label; or no slider at all. */
+    wide?: boolean
+    bare?: boolean
+    /** CSS for the track where its colours mean something. */
+    track?: string
   }>(),
-  { soft: null, step: 0.01, neutral: 0, unit: '', disabled: '', compact: false },
+  {
+    soft: null,
+    step: 0.01,
+    neutral: 0,
+    unit: '',
+    disabled: '',
+    compact: false,
+    wide: false,
+    bare: false,
+    track: '',
+  },
 )
 const emit = defineEmits<{ attempt: [value: number]; change: [value: number] }>()
 
@@ -102,18 +117,25 @@ function take() {
 
 <template>
   <div class="flex items-center gap-2" :title="disabled || undefined">
-    <label :for="id" class="truncate" :class="compact ? '' : 'w-[66px]'">{{ label }}</label>
+    <label
+      :for="id"
+      class="truncate"
+      :class="bare ? 'sr-only' : compact ? '' : wide ? 'w-[98px]' : 'w-[66px]'"
+      @dblclick="neutralise"
+      >{{ label }}</label
+    >
     <input
+      v-if="!bare"
       :id="id"
       type="range"
       class="slider grow"
-      :class="compact ? 'w-14' : ''"
+      :class="{ 'w-14': compact, coloured: track }"
       :min="sliderLow"
       :max="sliderHigh"
       :step="step"
       :value="value"
       :disabled="!!disabled"
-      :style="filled"
+      :style="track ? { '--track': track } : filled"
       :aria-valuetext="shown"
       @input="attempt(Number(($event.target as HTMLInputElement).value))"
       @change="settle"
@@ -124,7 +146,13 @@ function take() {
       type="text"
       inputmode="decimal"
       class="min-h-[26px] shrink-0 text-right"
-      :class="compact ? 'w-10 rounded-sm bg-transparent px-1 hover:bg-white/70' : 'field w-[74px] py-0'"
+      :class="
+        bare
+          ? 'field w-full px-1 py-0'
+          : compact
+            ? 'w-10 rounded-sm bg-transparent px-1 hover:bg-white/70'
+            : 'field w-[74px] py-0'
+      "
       :aria-label="`${label}, number`"
       :value="shown"
       :disabled="!!disabled"
@@ -151,6 +179,9 @@ function take() {
         var(--color-line) var(--to)
       )
       center / 100% 2px no-repeat;
+}
+.slider.coloured {
+  background: var(--track) center / 100% 6px no-repeat;
 }
 .slider::-webkit-slider-thumb {
   appearance: none;

@@ -17,7 +17,8 @@ export function sameRamp(ramp: Ramp | null, limit: ToneLimit | null): boolean {
 }
 
 export function limitWords(limit: ToneLimit | null): string {
-  return LIMITS.find((l) => sameRamp(l.ramp, limit))?.words ?? 'some tones'
+  const known = LIMITS.find((l) => sameRamp(l.ramp, limit))?.words
+  return known ?? `tones ${limit!.ramp.map((v) => Math.round(100 * v)).join(' · ')}`
 }
 
 export function blendWords(mode: string): string {

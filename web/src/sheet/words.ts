@@ -1,4 +1,5 @@
 import type { Kind, Setting } from '../api/client'
+import { type Band, bandsWords, named } from './bands'
 import { curveWords, type Points } from './curve'
 import type { Area, Part, Touch } from './types'
 
@@ -26,7 +27,10 @@ export function pieces(kind: Kind, settings: Record<string, unknown>): Piece[] {
 /** A setting's value as it stands in a sentence. */
 export function valueWords(setting: Setting, value: unknown): string {
   if (setting.control === 'curve') return curveWords(value as Points)
-  return figure(Number(value), setting)
+  if (setting.control === 'bands') return bandsWords(value as Band[], named(setting))
+  const words = setting.extra.words as Record<string, string> | undefined
+  if (typeof value === 'string') return words?.[value] ?? value
+  return figure(Number(value) * setting.scale, setting)
 }
 
 /** A number with its sign where it has two directions, a true minus and its unit. */

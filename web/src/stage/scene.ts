@@ -46,8 +46,13 @@ export function alphaOf(
   return out
 }
 
-/** The mask alone: white where covered, black elsewhere on the picture. */
-export function drawMask(context: CanvasRenderingContext2D, alpha: OffscreenCanvas | null, scene: Scene) {
+/** The mask alone: white where covered, black elsewhere on the picture; `sharp`: cut at the half. */
+export function drawMask(
+  context: CanvasRenderingContext2D,
+  alpha: OffscreenCanvas | null,
+  scene: Scene,
+  sharp = false,
+) {
   const at = toStage(scene.view, { x: 0, y: 0 }, scene.stage)
   const r = scene.ratio * scene.view.zoom
   const box = [at.x * scene.ratio, at.y * scene.ratio, scene.picture.w * r, scene.picture.h * r] as const
@@ -63,6 +68,10 @@ export function drawMask(context: CanvasRenderingContext2D, alpha: OffscreenCanv
   context.rect(...box)
   context.clip()
   context.drawImage(alpha, 0, 0)
+  if (sharp) {
+    context.filter = 'contrast(5000%)'
+    context.drawImage(context.canvas, 0, 0)
+  }
   context.restore()
 }
 

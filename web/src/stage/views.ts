@@ -1,5 +1,6 @@
 import { shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
+import type { Look } from '../stores/room'
 import { Latest } from './latest'
 
 export interface Layer {
@@ -13,6 +14,7 @@ export interface Base {
   revision: number
   trial: Operation[]
   keep: string | null
+  look: Look
 }
 
 /**
@@ -73,7 +75,7 @@ export class Views {
     draft: boolean,
     show: 'result' | 'original',
   ): Promise<Layer> {
-    const { portrait, revision, trial, keep } = base
+    const { portrait, revision, trial, keep, look } = base
     const answer = await picture(`/api/portraits/${portrait}/view`, {
       revision,
       trial: show === 'original' ? [] : trial,
@@ -81,6 +83,7 @@ export class Views {
       draft,
       show,
       keep,
+      look,
     })
     this.problem.value = ''
     return { bitmap: await createImageBitmap(answer.blob), frame }
@@ -92,23 +95,32 @@ export class Views {
   }
 }
 
-/** The coverage of one area, latest wins. */
+/** Whose coverage is wanted: an area's, or a touch's with its tone limit. */
+export type Covered = { area: string } | { touch: string }
+export const coveredKey = (what: Covered) => ('area' in what ? what.area : `touch ${what.touch}`)
+
+/** The coverage of one area or touch, latest wins. */
 export class Coverage {
-  readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; area: string } | null>(null)
+  readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; of: string } | null>(null)
   readonly latest = new Latest(() => {})
 
   ask(
     base: () => Base,
-    area: string,
+    what: Covered,
     frame: FrameIn,
     toAlpha: (bitmap: ImageBitmap) => OffscreenCanvas,
     done: (share: number) => void,
   ) {
     this.latest.run(async () => {
       const { portrait, revision, trial } = base()
-      const answer = await picture(`/api/portraits/${portrait}/coverage`, { revision, trial, frame, area })
+      const answer = await picture(`/api/portraits/${portrait}/coverage`, {
+        revision,
+        trial,
+        frame,
+        ...what,
+      })
       const alpha = toAlpha(await createImageBitmap(answer.blob))
-      this.layer.value = { alpha, frame, area }
+      this.layer.value = { alpha, frame, of: coveredKey(what) }
       done(Number(answer.headers.get('X-Share')))
     })
   }

@@ -1,7 +1,12 @@
 import { defineStore } from 'pinia'
-import { reactive, ref, watch } from 'vue'
+import { reactive, ref, shallowRef, watch } from 'vue'
+import type { Schema } from '../api/client'
 
 export type Overlay = 'stitches' | 'mask' | 'off'
+/** The picture under the pointer, before and after. */
+export type Colour = Omit<Schema['ColourOut'], 'rgb'> & { rgb: number[] }
+export type Numbers = { before: Colour; after: Colour }
+export type Look = 'plain' | 'brighter' | 'darker' | 'clipping'
 
 export interface Brush {
   size: number
@@ -35,6 +40,14 @@ export const useRoom = defineStore('room', () => {
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
   const brush = reactive(kept())
+  const look = ref<Look>('plain')
+  /** Pointing at the picture with a touch, by one of its picks. */
+  const pointing = ref<{ touch: string; pick: string } | null>(null)
+  /** Which entry of a list in the open touch is in hand: the colour stop of a gradient. */
+  const entry = ref(0)
+  /** The touch whose coverage the stage shows in place of the picture, soft or cut at the half. */
+  const reach = ref<{ touch: string; sharp: boolean } | null>(null)
+  const numbers = shallowRef<Numbers | null>(null)
   const zoomLabel = ref('fit')
   /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
   const unfolded = ref<'sheet' | 'areas' | null>(null)
@@ -45,10 +58,13 @@ export const useRoom = defineStore('room', () => {
     openTouch.value = openArea.value = openPart.value = hoverArea.value = null
     chain.value = painting.value = takeAway.value = false
     before.value = 'no'
-    share.value = null
+    look.value = 'plain'
+    pointing.value = reach.value = numbers.value = share.value = null
+    entry.value = 0
   }
   return {
-    openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, zoomLabel, unfolded,
+    openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, look,
+    pointing, entry, reach, numbers, zoomLabel, unfolded,
     reset,
   } // prettier-ignore
 })

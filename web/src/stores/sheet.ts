@@ -40,11 +40,12 @@ export const useSheet = defineStore('sheet', () => {
       return doc.value
     }
   })
+  /** The changes that are kept here and on their way to the server. */
+  const waiting = computed<Operation[]>(() =>
+    queue.value.flatMap((job) => (job.does === 'change' ? job.operations : [])),
+  )
   /** What the server must lay on its revision to see what this window shows. */
-  const ahead = computed<Operation[]>(() => [
-    ...queue.value.flatMap((job) => (job.does === 'change' ? job.operations : [])),
-    ...trial.value,
-  ])
+  const ahead = computed<Operation[]>(() => [...waiting.value, ...trial.value])
   const areas = computed(() => shown.value.areas)
   const steps = computed(() => walkTouches(shown.value.touches))
 
@@ -220,7 +221,7 @@ export const useSheet = defineStore('sheet', () => {
   }
 
   return {
-    portrait, kinds, blends, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, ahead, saving,
+    portrait, kinds, blends, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
     touch, area, usersOf, open, attempt, change, undo, redo, catchUp,
   } // prettier-ignore
 })

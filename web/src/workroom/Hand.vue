@@ -2,13 +2,21 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed } from 'vue'
 import NumberField from '../parts/NumberField.vue'
-import { useRoom, type Overlay } from '../stores/room'
+import { type Colour, useRoom, type Overlay } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
 
 const room = useRoom()
 const sheet = useSheet()
 const actions = useActions()
+const css = (colour: Colour) => `rgb(${colour.rgb.join(' ')})`
+/** Lightness, chroma and hue; a grey has no hue worth telling. */
+const told = (c: Colour) =>
+  `L ${c.lightness.toFixed(0)} C ${c.chroma.toFixed(0)}${c.chroma < 1 ? '' : ` h ${c.hue.toFixed(0)}°`}`
+const drags = computed(() => {
+  const kind = sheet.kinds.find((k) => k.kind === sheet.touch(room.openTouch)?.touch.kind)
+  return kind?.picks.find((p) => p.name === room.pointing?.pick)?.drag ?? false
+})
 const overlays: Overlay[] = ['stitches', 'mask', 'off']
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
 </script>
@@ -90,10 +98,24 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         take away
       </button>
     </template>
+    <template v-else-if="room.pointing">
+      <span>Press on the picture{{ drags ? ', and drag up or down' : '' }}.</span>
+      <button class="button min-h-[26px]" title="Esc" @click="room.pointing = null">Done pointing</button>
+    </template>
     <template v-else>
       <button class="button min-h-[26px]" title="B" @click="actions.takeBrush()">Take the brush</button>
-      <span class="text-quiet">Drag to pan, wheel to zoom.</span>
+      <span v-if="!room.numbers" class="text-quiet">Drag to pan, wheel to zoom.</span>
     </template>
+    <p v-if="room.numbers && !room.painting" class="flex items-center gap-2 whitespace-nowrap" data-numbers>
+      <span class="size-4 border border-rule" :style="{ background: css(room.numbers.before) }"></span>
+      <span class="text-quiet">{{ told(room.numbers.before) }}</span>
+      <span class="text-quiet">→</span>
+      <span class="size-4 border border-rule" :style="{ background: css(room.numbers.after) }"></span>
+      <span>{{ told(room.numbers.after) }}</span>
+      <span class="text-quiet max-[1240px]:hidden" title="in sRGB"
+        >RGB {{ room.numbers.after.rgb.join(' · ') }}</span
+      >
+    </p>
     <div class="grow"></div>
     <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
       <button

@@ -1,15 +1,18 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import type { Operation } from '../api/client'
+import { api, type Operation } from '../api/client'
 import { percent } from '../sheet/words'
-import { fitted, frameOf, held, type Size, type View, zoomed } from '../stage/geometry'
+import { fitted, frameOf, held, type Size, toPicture, toStage, type View, zoomed } from '../stage/geometry'
 import { alphaOf, drawLayers, drawMask, drawStitches, type Scene } from '../stage/scene'
 import { asAlpha } from '../stage/stitches'
 import { usePainter } from '../stage/usePainter'
-import { type Base, Coverage, Views } from '../stage/views'
+import { Latest } from '../stage/latest'
+import { usePointing } from '../stage/usePointing'
+import { type Base, type Covered, Coverage, coveredKey, Views } from '../stage/views'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import GradientEnds from './GradientEnds.vue'
 
 const sheet = useSheet()
 const room = useRoom()
@@ -18,6 +21,7 @@ const actions = useActions()
 const REST = 140
 const WHOLE_SIDE = 700
 const WHEEL = 0.0016
+const ASK_NUMBERS = 70
 
 const frameBox = ref<HTMLDivElement | null>(null)
 const pictureCanvas = ref<HTMLCanvasElement | null>(null)
@@ -39,6 +43,16 @@ const size = computed<Size>(() => ({
 }))
 const unit = computed(() => Math.max(size.value.w, size.value.h))
 const shownArea = computed(() => room.hoverArea ?? room.openArea)
+/** Whose coverage is looked at: a touch's while its limit is in hand, else the area's. */
+const covered = computed<Covered | null>(() => {
+  if (room.reach && sheet.touch(room.reach.touch)) return { touch: room.reach.touch }
+  return shownArea.value && sheet.area(shownArea.value) ? { area: shownArea.value } : null
+})
+const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
+const gradient = computed(() => {
+  const touch = sheet.touch(room.openTouch)?.touch
+  return touch?.kind === 'wash' && touch.settings.of === 'gradient' && !room.painting ? touch : null
+})
 const brushRadius = computed(() => (room.brush.size / 2) * unit.value * view.value.zoom)
 const scene = (): Scene => ({ view: view.value, stage: stage.value, picture: size.value, ratio: ratio.value })
 
@@ -47,6 +61,7 @@ const base = (): Base => ({
   revision: sheet.revision,
   trial: sheet.ahead,
   keep: room.openTouch,
+  look: room.look,
 })
 /** The sheet as it is looked at before: everything off, or only the touch in hand. */
 const beforeBase = (): Base => {
@@ -105,16 +120,16 @@ function rest(after = REST) {
   }, after)
 }
 function refreshCoverage() {
-  const area = shownArea.value
-  if (!area || room.overlay === 'off' || !sheet.area(area)) {
-    if (!area) coverage.forget()
+  const what = covered.value
+  if (!what || (room.overlay === 'off' && !room.reach)) {
+    if (!what) coverage.forget()
     return
   }
   const frame = frameOf(view.value, stage.value, size.value, ratio.value)
   if (!frame) return
   const kept = painter.kept()
-  coverage.ask(base, area, frame, asAlpha, (share) => {
-    if (area === room.openArea) room.share = share
+  coverage.ask(base, what, frame, asAlpha, (share) => {
+    if ('area' in what && what.area === room.openArea) room.share = share
     painter.forget(kept)
     draw()
   })
@@ -130,13 +145,18 @@ watch(
   (trial) => {
     if (trial.length) {
       refresh(true)
-      if (shownArea.value && trial.some((o) => o.path[0] === 'areas') && !painter.active()) refreshCoverage()
+      const moves = room.reach ? 'touches' : 'areas'
+      if (covered.value && trial.some((o) => o.path[0] === moves) && !painter.active()) refreshCoverage()
     }
     rest()
   },
 )
 watch([() => sheet.doc, () => sheet.revision], () => rest(0))
-watch([shownArea, () => room.overlay], () => {
+watch(
+  () => room.look,
+  () => refresh(false),
+)
+watch([covered, () => room.overlay, () => room.reach], () => {
   if (!shownArea.value) room.share = null
   refreshCoverage()
   draw()
@@ -195,8 +215,47 @@ function reachOfArea() {
   const area = sheet.area(room.openArea)
   return 1.6 * (area?.feather ?? 0) + Math.abs(area?.grow ?? 0)
 }
+/** A stage spot in long sides of the picture. */
+function inPicture(at: { x: number; y: number }) {
+  const point = toPicture(view.value, at, stage.value)
+  return { x: point.x / unit.value, y: point.y / unit.value }
+}
+const pointing = usePointing(inPicture)
+
+const asking = new Latest(() => (room.numbers = null))
+let asked: ReturnType<typeof setTimeout> | undefined
+/** Tell the numbers under the pointer once it rests for a moment. */
+function tellNumbers() {
+  clearTimeout(asked)
+  asked = setTimeout(() => {
+    const at = pointer.value && inPicture(pointer.value)
+    const inside =
+      at && at.x >= 0 && at.y >= 0 && at.x * unit.value < size.value.w && at.y * unit.value < size.value.h
+    if (!inside || !sheet.portrait || painter.active() || panning.value) {
+      room.numbers = null
+      return
+    }
+    asking.run(async () => {
+      const { data } = await api.POST('/api/portraits/{portrait_id}/numbers', {
+        params: { path: { portrait_id: sheet.portrait!.id } },
+        body: { revision: sheet.revision, trial: sheet.ahead, ...at },
+      })
+      room.numbers = pointer.value ? data! : null
+    })
+  }, ASK_NUMBERS)
+}
+function left() {
+  pointer.value = null
+  tellNumbers()
+}
 function down(event: PointerEvent) {
   pointer.value = spot(event)
+  if (event.button === 0 && room.pointing && !spaceHeld.value) {
+    event.preventDefault()
+    frameBox.value!.setPointerCapture(event.pointerId)
+    pointing.down(spot(event))
+    return
+  }
   if (event.button === 1 || (event.button === 0 && (spaceHeld.value || !room.painting))) {
     event.preventDefault()
     panning.value = { ...spot(event), view: view.value }
@@ -210,6 +269,8 @@ function down(event: PointerEvent) {
 }
 function move(event: PointerEvent) {
   pointer.value = spot(event)
+  if (pointing.held.value) return pointing.move(pointer.value)
+  tellNumbers()
   if (panning.value) {
     const start = panning.value
     fitting.value = false
@@ -225,10 +286,12 @@ function move(event: PointerEvent) {
   } else painter.move(event)
 }
 function up(event: PointerEvent) {
+  if (pointing.held.value) return pointing.up()
   panning.value = null
   painter.up(event)
 }
 function cancelStroke() {
+  if (pointing.cancel()) return true
   if (!painter.cancel()) return false
   views.dabs.value = []
   rest(0)
@@ -257,21 +320,22 @@ function pen(canvas: HTMLCanvasElement | null) {
 function drawPicture() {
   const context = pen(pictureCanvas.value)
   if (!context) return
-  if (room.overlay === 'mask' && shownArea.value && coverage.layer.value)
-    drawMask(context, alphaNow(), scene())
+  if (masked.value && coverage.layer.value) drawMask(context, alphaNow(), scene(), room.reach?.sharp)
   else if (room.before !== 'no' && views.before.value) drawLayers(context, [views.before.value], scene())
   else drawLayers(context, [views.whole.value, views.main.value, ...views.dabs.value], scene())
 }
 function alphaNow(): OffscreenCanvas | null {
   const { width, height } = overlayCanvas.value!
-  const known = coverage.layer.value?.area === shownArea.value ? coverage.layer.value : null
-  const fresh = shownArea.value === room.openArea ? painter.shadows.value : []
+  const key = covered.value && coveredKey(covered.value)
+  const known = coverage.layer.value?.of === key ? coverage.layer.value : null
+  const fresh = key !== null && key === room.openArea ? painter.shadows.value : []
   if (!known && !fresh.length) return null
   return alphaOf(width, height, known, fresh, actions.paintPart()?.part.join === 'take', scene())
 }
 function drawOverlay() {
   const context = pen(overlayCanvas.value)
-  if (!context || room.overlay !== 'stitches' || !shownArea.value || room.before !== 'no') return
+  if (!context || room.overlay !== 'stitches' || !shownArea.value || room.reach || room.before !== 'no')
+    return
   const alpha = alphaNow()
   if (alpha) drawStitches(context, alpha, ratio.value)
 }
@@ -297,6 +361,7 @@ onMounted(() => {
   observer.observe(frameBox.value!)
 })
 onBeforeUnmount(() => {
+  clearTimeout(asked)
   observer?.disconnect()
   clearTimeout(resting)
 })
@@ -304,6 +369,10 @@ onBeforeUnmount(() => {
 const status = computed(() => {
   if (room.before === 'all') return 'before: the original'
   if (room.before === 'touch') return 'before: without the open touch'
+  if (room.look === 'brighter' || room.look === 'darker') return `looking ${room.look}, not changed`
+  if (room.look === 'clipping') return 'showing what is clipped: black, white, or one channel of it'
+  if (room.reach) return 'what the touch lets through: its area in its tones'
+  if (room.pointing) return pickWords.value
   const area = sheet.area(shownArea.value)
   if (!area) return ''
   const share =
@@ -316,8 +385,14 @@ const status = computed(() => {
   const doing = !room.painting ? 'looking at' : away ? 'taking away' : 'painting'
   return `${doing} · ${area.name || 'an unnamed area'}${share}`
 })
+const pickWords = computed(() => {
+  const touch = sheet.touch(room.openTouch)?.touch
+  const kind = sheet.kinds.find((k) => k.kind === touch?.kind)
+  return kind?.picks.find((p) => p.name === room.pointing?.pick)?.words ?? ''
+})
 const cursor = computed(() => {
   if (panning.value) return 'grabbing'
+  if (room.pointing && !spaceHeld.value) return 'crosshair'
   if (spaceHeld.value || !room.painting) return 'grab'
   return 'none'
 })
@@ -349,7 +424,7 @@ defineExpose({
     @pointermove="move"
     @pointerup="up"
     @pointercancel="up"
-    @pointerleave="pointer = null"
+    @pointerleave="left"
     @contextmenu.prevent
   >
     <canvas ref="pictureCanvas" class="absolute inset-0 h-full w-full" data-picture></canvas>
@@ -379,6 +454,20 @@ defineExpose({
         <path v-if="room.takeAway" d="M-4 0H4" stroke="#fff" stroke-width="1.5" />
       </g>
     </svg>
+    <GradientEnds
+      v-if="gradient"
+      :touch="gradient"
+      :at="(p: [number, number]) => toStage(view, { x: p[0] * unit, y: p[1] * unit }, stage)"
+      :place="(event: PointerEvent) => inPicture(spot(event))"
+    />
+    <p
+      v-if="pointing.held.value && pointing.words.value && pointer"
+      class="pointer-events-none absolute rounded-sm bg-ink/85 px-1.5 py-0.5 text-white"
+      :style="{ left: `${pointer.x + 14}px`, top: `${pointer.y - 10}px` }"
+      data-value
+    >
+      {{ pointing.words.value }}
+    </p>
     <p
       v-if="status"
       class="pointer-events-none absolute top-3.5 left-4 rounded-sm bg-ink/85 px-2 py-1 text-white"

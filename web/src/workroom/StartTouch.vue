@@ -5,12 +5,7 @@ import type { Kind } from '../api/client'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
 
-interface Choice {
-  kind: Kind
-  title: string
-  needs: string[]
-  settings: Record<string, unknown>
-}
+type Choice = Kind['starts'][number] & { kind: Kind }
 
 const sheet = useSheet()
 const actions = useActions()
@@ -30,7 +25,7 @@ const found = computed(() => {
 function start(choice: Choice | null) {
   if (!choice) return
   query.value = ''
-  actions.startTouch(choice.kind, choice.settings)
+  actions.startTouch(choice.kind, choice)
   // The list hands the focus back to its field, which would unfold it again.
   setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 30)
 }
@@ -48,7 +43,7 @@ function start(choice: Choice | null) {
   >
     <ComboboxInput
       class="field min-h-9 w-full bg-white pr-8 pl-3"
-      placeholder="What does it need? “lift”, “contrast”…"
+      placeholder="What does it need? “lift shadows”, “skin”…"
       aria-label="What does the picture need?"
       data-start
       autocomplete="off"
@@ -73,7 +68,7 @@ function start(choice: Choice | null) {
       </ComboboxOption>
     </ComboboxOptions>
     <p v-else-if="open" class="choices px-3 py-2 text-quiet" role="status">
-      Nothing here does that yet. Try “lift” or “contrast”.
+      Nothing here does that yet. Try “shadows”, “yellow” or “contrast”.
     </p>
   </Combobox>
 </template>

@@ -1,18 +1,21 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { Ellipsis } from '@lucide/vue'
+import { Crosshair, Ellipsis } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import Ask from '../parts/Ask.vue'
-import CurveField from '../parts/CurveField.vue'
+import LevelsField, { type Ends } from '../parts/LevelsField.vue'
+import LimitField from '../parts/LimitField.vue'
 import NumberField from '../parts/NumberField.vue'
 import OnOff from '../parts/OnOff.vue'
 import { blendWords, limitWords, LIMITS, sameRamp } from '../sheet/mixing'
-import type { Points } from '../sheet/curve'
-import type { Blend, Touch } from '../sheet/types'
+import type { Ramp } from '../sheet/ramp'
+import type { Blend, ToneLimit, Touch } from '../sheet/types'
 import { pieces, valueWords } from '../sheet/words'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import SettingField from './SettingField.vue'
+import { useTones } from './useTones'
 import Where from './Where.vue'
 
 const props = defineProps<{ touch: Touch; number: number; depth: number; first: boolean; last: boolean }>()
@@ -31,6 +34,38 @@ function toggle() {
   actions.openTouch(open.value ? null : props.touch.id)
 }
 
+const picks = computed(() => kind.value?.picks ?? [])
+const pointing = computed(() => (room.pointing?.touch === props.touch.id ? room.pointing.pick : null))
+const SHOWS_TONES = ['curve', 'bands']
+const counted = computed(
+  () =>
+    open.value &&
+    (!!props.touch.limit ||
+      (kind.value?.settings.some((s) => SHOWS_TONES.includes(s.control) || s.extra.mark) ?? false)),
+)
+const tones = useTones(() => props.touch.id, counted)
+
+function changeLimit(changes: Partial<ToneLimit>) {
+  if (room.reach?.touch === props.touch.id && glimpse) room.reach = null
+  glimpse = false
+  const limit = { ...props.touch.limit!, ...changes }
+  actions.setTouch(props.touch, 'limit', limit, `${words.value}, only in ${limitWords(limit)}`)
+}
+/** Whether what the limit lets through is shown only while it is dragged. */
+let glimpse = false
+function attemptLimit(ramp: Ramp) {
+  if (!room.reach) {
+    room.reach = { touch: props.touch.id, sharp: false }
+    glimpse = true
+  }
+  actions.attemptTouch(props.touch, 'limit', { ...props.touch.limit!, ramp })
+}
+function show(sharp: boolean) {
+  glimpse = false
+  const same = room.reach?.touch === props.touch.id && room.reach.sharp === sharp
+  room.reach = same ? null : { touch: props.touch.id, sharp }
+}
+
 const PIXELS_A_STEP = 4
 let dragged: { x: number; from: number; to: number; name: string } | null = null
 function grab(event: PointerEvent, name: string) {
@@ -40,19 +75,19 @@ function grab(event: PointerEvent, name: string) {
 }
 function drag(event: PointerEvent) {
   if (!dragged) return
-  const { step, low, high } = setting(dragged.name)
+  const { step, low, high, scale } = setting(dragged.name)
   const steps = Math.round((event.clientX - dragged.x) / PIXELS_A_STEP)
   if (!steps && Number.isNaN(dragged.to)) return
-  const raw = dragged.from + steps * (step ?? 1)
+  const raw = dragged.from + (steps * (step ?? 1)) / scale
   dragged.to = Number(Math.min(high ?? raw, Math.max(low ?? raw, raw)).toFixed(4))
-  actions.attemptTouch(props.touch, `settings.${dragged.name}`, dragged.to)
+  actions.attemptSettings(props.touch, { [dragged.name]: dragged.to })
 }
 function drop() {
   const done = dragged
   dragged = null
   if (!done) return
   if (Number.isNaN(done.to)) actions.openTouch(props.touch.id)
-  else actions.setSetting(props.touch, done.name, done.to)
+  else actions.setSettings(props.touch, { [done.name]: done.to })
 }
 function strength(value: number) {
   actions.setTouch(props.touch, 'strength', value / 100, `${words.value}, strength ${Math.round(value)} %`)
@@ -107,27 +142,39 @@ function strength(value: number) {
     </div>
 
     <div v-if="open" class="mt-2 pr-0.5 pl-8">
-      <template v-for="s in kind?.settings ?? []" :key="s.name">
-        <CurveField
-          v-if="s.control === 'curve'"
-          class="mb-2"
-          :model-value="touch.settings[s.name] as Points"
-          :label="s.title"
-          @attempt="actions.attemptTouch(touch, `settings.${s.name}`, $event)"
-          @change="actions.setSetting(touch, s.name, $event)"
-        />
-        <NumberField
-          v-else
-          :model-value="Number(touch.settings[s.name])"
-          :label="s.title"
-          :low="s.low ?? 0"
-          :high="s.high ?? 1"
-          :soft="s.soft"
-          :step="s.step ?? 0.01"
-          :unit="s.unit"
-          :neutral="Number(s.neutral)"
-          @attempt="actions.attemptTouch(touch, `settings.${s.name}`, $event)"
-          @change="actions.setSetting(touch, s.name, $event)"
+      <div
+        v-if="picks.length"
+        class="mb-2 flex flex-wrap gap-1"
+        role="group"
+        aria-label="Point at the picture"
+      >
+        <button
+          v-for="pick in picks"
+          :key="pick.name"
+          class="button min-h-[26px] px-2 whitespace-normal"
+          :class="pointing === pick.name ? 'button-main' : ''"
+          :aria-pressed="pointing === pick.name"
+          @click="room.pointing = pointing === pick.name ? null : { touch: touch.id, pick: pick.name }"
+        >
+          <Crosshair :size="13" class="shrink-0" />{{ pick.words }}
+        </button>
+      </div>
+      <LevelsField
+        v-if="kind?.kind === 'levels'"
+        :model-value="touch.settings as unknown as Ends"
+        :bins="tones?.lightness ?? []"
+        :gap="Number(setting('black').extra.gap)"
+        @attempt="actions.attemptSettings(touch, $event)"
+        @change="actions.setSettings(touch, $event)"
+      />
+      <template v-if="kind">
+        <SettingField
+          v-for="s in kind.settings"
+          :key="s.name"
+          :touch="touch"
+          :kind="kind"
+          :setting="s"
+          :tones="tones"
         />
       </template>
       <p v-if="!kind && touch.kind !== 'set'" class="text-quiet">
@@ -138,6 +185,7 @@ function strength(value: number) {
         <NumberField
           :model-value="touch.strength * 100"
           label="strength"
+          :wide="(kind?.settings.length ?? 0) > 1"
           :low="0"
           :high="100"
           :step="1"
@@ -163,7 +211,7 @@ function strength(value: number) {
                   actions.setTouch(
                     touch,
                     'limit',
-                    limit.ramp && { ramp: limit.ramp, of: 'below' },
+                    limit.ramp && { ramp: limit.ramp, of: touch.limit?.of ?? 'below' },
                     `${words}, only in ${limit.words}`,
                   )
                 "
@@ -246,6 +294,36 @@ function strength(value: number) {
             </MenuItem>
           </MenuItems>
         </Menu>
+      </div>
+      <div v-if="touch.limit" class="mt-2" data-limit>
+        <LimitField
+          :model-value="touch.limit.ramp"
+          :bins="tones?.lightness ?? []"
+          @attempt="attemptLimit"
+          @change="changeLimit({ ramp: $event })"
+        />
+        <div class="mt-1.5 flex flex-wrap items-center gap-2">
+          <span class="text-quiet">tones of</span>
+          <div class="group-buttons" role="group" aria-label="Whose tones">
+            <button :aria-pressed="touch.limit.of === 'below'" @click="changeLimit({ of: 'below' })">
+              the picture below
+            </button>
+            <button :aria-pressed="touch.limit.of === 'original'" @click="changeLimit({ of: 'original' })">
+              the original
+            </button>
+          </div>
+          <span class="text-quiet">show it</span>
+          <div class="group-buttons" role="group" aria-label="Show what it lets through">
+            <button
+              v-for="sharp in [false, true]"
+              :key="String(sharp)"
+              :aria-pressed="room.reach?.touch === touch.id && room.reach.sharp === sharp"
+              @click="show(sharp)"
+            >
+              {{ sharp ? 'sharp' : 'soft' }}
+            </button>
+          </div>
+        </div>
       </div>
       <Ask
         :open="naming"

@@ -1,5 +1,14 @@
 import type { Kind, Operation } from '../api/client'
-import { brushPart, freshId, wholePart, type Area, type Part, type Stroke, type Touch } from '../sheet/types'
+import {
+  brushPart,
+  freshId,
+  wholePart,
+  type Area,
+  type Blend,
+  type Part,
+  type Stroke,
+  type Touch,
+} from '../sheet/types'
 import { freshName, sentence } from '../sheet/words'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -16,7 +25,7 @@ export function useActions() {
   const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
   const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  function startTouch(kind: Kind, settings: Record<string, unknown>, area: string | null = room.openArea) {
+  function startTouch(kind: Kind, start: Kind['starts'][number], area: string | null = room.openArea) {
     const neutral = Object.fromEntries(kind.settings.map((s) => [s.name, s.neutral]))
     const touch: Touch = {
       id: freshId('t'),
@@ -24,10 +33,10 @@ export function useActions() {
       name: '',
       area,
       on: true,
-      strength: 1,
+      strength: start.strength,
       limit: null,
-      blend: 'normal',
-      settings: clone({ ...neutral, ...settings }),
+      blend: start.blend as Blend,
+      settings: clone({ ...neutral, ...start.settings }),
     }
     sheet.change([{ op: 'insert', path: ['touches'], item: touch }], say(touch))
     openTouch(touch.id)
@@ -35,7 +44,9 @@ export function useActions() {
 
   /** Unfold a touch; its area comes into view with it. */
   function openTouch(id: string | null) {
+    if (id !== room.openTouch) room.pointing = room.reach = null
     room.openTouch = id
+    room.entry = 0
     const area = sheet.touch(id)?.touch.area ?? null
     if (id !== null && area !== room.openArea) openArea(area, room.chain)
   }
@@ -61,9 +72,12 @@ export function useActions() {
   function attemptTouch(touch: Touch, field: string, value: unknown) {
     sheet.attempt([put([...path(touch.id), ...field.split('.')], value)])
   }
-  function setSetting(touch: Touch, name: string, value: unknown) {
-    const changed = { ...touch, settings: { ...touch.settings, [name]: value } }
-    sheet.change([put([...path(touch.id), 'settings', name], value)], say({ ...changed, name: '' }))
+  const settingPuts = (touch: Touch, changes: object) =>
+    Object.entries(changes).map(([name, value]) => put([...path(touch.id), 'settings', name], value))
+  const attemptSettings = (touch: Touch, changes: object) => sheet.attempt(settingPuts(touch, changes))
+  function setSettings(touch: Touch, changes: object) {
+    const changed = { ...touch, settings: { ...touch.settings, ...changes }, name: '' }
+    sheet.change(settingPuts(touch, changes), say(changed))
   }
 
   function place(touch: Touch, area: string | null) {
@@ -193,8 +207,19 @@ export function useActions() {
     ]
   }
 
+  /** Point at the picture with the open touch: by its first pick, the next, and then no more. */
+  function point() {
+    const touch = sheet.touch(room.openTouch)?.touch
+    const picks = sheet.kinds.find((k) => k.kind === touch?.kind)?.picks ?? []
+    const now = picks.findIndex((p) => p.name === room.pointing?.pick)
+    const next = picks[now + 1]
+    room.pointing = touch && next ? { touch: touch.id, pick: next.name } : null
+    if (room.pointing) room.painting = false
+  }
+
   /** Take the brush: on the open area, else on the open touch's new one. */
   function takeBrush() {
+    room.pointing = null
     if (room.painting) {
       room.painting = false
       return
@@ -207,8 +232,8 @@ export function useActions() {
   }
 
   return {
-    startTouch, openTouch, openArea, setTouch, attemptTouch, setSetting, place, makeArea, paintNew, paintAway,
+    startTouch, openTouch, openArea, setTouch, attemptTouch, attemptSettings, setSettings, place, makeArea, paintNew, paintAway,
     moveTouch, moveTouchTo, duplicateTouch, deleteTouch, setArea, attemptArea, fill, empty, deleteArea, addPart,
-    setPart, movePart, deletePart, paintPart, strokeOperation, takeBrush, say,
+    setPart, movePart, deletePart, paintPart, strokeOperation, takeBrush, point, say,
   } // prettier-ignore
 }

@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Kind, Schema, Setting } from '../api/client'
+import BandsField from '../parts/BandsField.vue'
+import CurveField from '../parts/CurveField.vue'
+import NumberField from '../parts/NumberField.vue'
+import WashField, { type Wash } from '../parts/WashField.vue'
+import type { Band } from '../sheet/bands'
+import { hueStrip } from '../sheet/colours'
+import type { Points } from '../sheet/curve'
+import type { Touch } from '../sheet/types'
+import { useRoom } from '../stores/room'
+import { useActions } from './actions'
+
+const props = defineProps<{ touch: Touch; kind: Kind; setting: Setting; tones: Schema['TonesOut'] | null }>()
+const room = useRoom()
+const actions = useActions()
+
+const value = computed(() => props.touch.settings[props.setting.name])
+const extra = computed(() => props.setting.extra as Record<string, string & number & Record<string, string>>)
+/** A number's limits, with the distance it must keep from another one of the touch. */
+const low = computed(() => (props.setting.low ?? 0) * props.setting.scale)
+const high = computed(() => (props.setting.high ?? 1) * props.setting.scale)
+const lowest = computed(() => (extra.value.over ? beside(extra.value.over) + extra.value.gap! : low.value))
+const highest = computed(() =>
+  extra.value.under ? beside(extra.value.under) - extra.value.gap! : high.value,
+)
+const beside = (name: string) => Number(props.touch.settings[name])
+
+const attempt = (to: unknown) => actions.attemptSettings(props.touch, { [props.setting.name]: to })
+const change = (to: unknown) => actions.setSettings(props.touch, { [props.setting.name]: to })
+
+/** A hue is shown at full strength while it is being chosen. */
+function attemptHue(hue: number) {
+  const full = extra.value.shown_by ? { [extra.value.shown_by]: 1 } : {}
+  actions.attemptSettings(props.touch, { [props.setting.name]: hue, ...full })
+}
+const bins = computed(() => {
+  const channel = String(props.touch.settings.channel ?? 'lightness') as
+    'lightness' | 'red' | 'green' | 'blue'
+  return props.tones?.[channel] ?? []
+})
+</script>
+
+<template>
+  <CurveField
+    v-if="setting.control === 'curve'"
+    class="mb-2"
+    :model-value="value as Points"
+    :label="setting.title"
+    :bins="bins"
+    :channel="String(touch.settings.channel ?? 'lightness')"
+    @attempt="attempt"
+    @change="change"
+  />
+  <BandsField
+    v-else-if="setting.control === 'bands'"
+    :model-value="value as Band[]"
+    :setting="setting"
+    :hues="tones?.hues ?? []"
+    @attempt="attempt"
+    @change="change"
+  />
+  <WashField
+    v-else-if="setting.control === 'wash'"
+    :model-value="touch.settings as unknown as Wash"
+    :words="extra.words ?? {}"
+    :tints="extra.tints ?? {}"
+    :entry="room.entry"
+    @attempt="actions.attemptSettings(touch, $event)"
+    @change="actions.setSettings(touch, $event)"
+    @entry="room.entry = $event"
+  />
+  <div
+    v-else-if="setting.control === 'choice'"
+    class="group-buttons mb-2"
+    role="group"
+    :aria-label="setting.title"
+  >
+    <button
+      v-for="choice in setting.choices"
+      :key="choice"
+      :aria-pressed="choice === value"
+      @click="change(choice)"
+    >
+      {{ choice }}
+    </button>
+  </div>
+  <NumberField
+    v-else-if="setting.control !== 'part'"
+    :wide="kind.settings.length > 1"
+    :model-value="Number(value) * setting.scale"
+    :label="setting.title"
+    :title="setting.description"
+    :low="lowest"
+    :high="highest"
+    :soft="setting.soft === null ? null : setting.soft * setting.scale"
+    :step="setting.step ?? 0.01"
+    :unit="setting.unit"
+    :neutral="Number(setting.neutral) * setting.scale"
+    :track="setting.control === 'hue' ? hueStrip() : ''"
+    @attempt="setting.control === 'hue' ? attemptHue($event) : attempt($event / setting.scale)"
+    @change="change($event / setting.scale)"
+  />
+</template>
