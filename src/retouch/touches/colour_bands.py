@@ -79,14 +79,14 @@ class ColourBands(Kind):
               {"bands": [{"centre": 52, "width": 44, "saturation": 0.15}]}),
         Start("Shift one colour", ("hue", "colour", "selective", "balance"), {"bands": []}),
     )  # fmt: skip
-    picks: ClassVar[tuple[Pick, ...]] = (Pick("band", "point at a colour, drag for more or less of it", drag=True),)
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("band", "drag a colour in the picture", drag=True),)
 
     bands: list[Band] = Field(
         default_factory=list,
         max_length=12,
         title="bands",
         description="windows over OKLCh hue",
-        json_schema_extra={"control": "bands", "named": {k: list(v) for k, v in NAMED.items()}},
+        json_schema_extra={"control": "bands", "named": [[name, *window] for name, window in NAMED.items()]},
     )
 
     @property

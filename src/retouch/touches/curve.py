@@ -34,7 +34,7 @@ class Curve(Kind):
         Start("Draw a curve", ("curve", "tones", "lightness"), {"points": STRAIGHT}),
     )
 
-    picks: ClassVar[tuple[Pick, ...]] = (Pick("point", "point at a tone and drag it up or down", drag=True),)
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("point", "drag a tone in the picture", drag=True),)
 
     channel: Literal["lightness", "red", "green", "blue"] = Field(
         "lightness", title="of", json_schema_extra={"control": "choice"}

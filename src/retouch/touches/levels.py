@@ -28,15 +28,15 @@ class Levels(Kind):
         Start("Lighten the middle", ("gamma", "midtones", "levels"), {"middle": 1.15}),
         Start("Take depth from black", ("matt", "fade", "output"), {"out_black": 0.06}),
     )
-    picks: ClassVar[tuple[Pick, ...]] = (Pick("black", "point at black"), Pick("white", "point at white"))
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("black", "pick black"), Pick("white", "pick white"))
 
     black: float = _end("black", 0.0, under="white", mark="black")
     middle: float = Field(
         1.0, ge=0.2, le=5, title="middle", json_schema_extra={"unit": "", "step": 0.01, "soft": 2.5, "mark": "middle"}
     )
     white: float = _end("white", 1.0, over="black", mark="white")
-    out_black: float = _end("black becomes", 0.0, under="out_white")
-    out_white: float = _end("white becomes", 1.0, over="out_black")
+    out_black: float = _end("black to", 0.0, under="out_white")
+    out_white: float = _end("white to", 1.0, over="out_black")
 
     @model_validator(mode="after")
     def _apart(self) -> Self:

@@ -12,13 +12,14 @@ from retouch.touches.base import Pick, Placed, Start
 from retouch.types import Floats
 
 RAMP = 256
-SKIN_TINTS: JsonDict = {
-    "very light": "#f3d9cb", "light": "#e8bfa4", "intermediate": "#d3a17e", "tan": "#b27e57", "brown": "#865433",
-    "dark": "#5a3520", "very dark": "#3a2418",
-}  # fmt: skip
+SKIN_TINTS = (
+    ("very light", "#f3d9cb"), ("light", "#e8bfa4"), ("intermediate", "#d3a17e"), ("tan", "#b27e57"),
+    ("brown", "#865433"), ("dark", "#5a3520"), ("very dark", "#3a2418"),
+)  # fmt: skip
 """Ready colours across the range of human skin."""
 
 WORDS: JsonDict = {"picture": "the picture itself", "colour": "a colour", "gradient": "a gradient"}
+LAID: JsonDict = {"control": "wash", "tints": [list(tint) for tint in SKIN_TINTS], "words": WORDS}
 
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB as #rrggbb")]
 Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
@@ -53,17 +54,17 @@ class Wash(Placed):
     sentence: ClassVar[str] = "Lay {of} over {where}"
     starts: ClassVar[tuple[Start, ...]] = (
         Start("Lay a skin colour", ("wash", "skin", "pale", "tint", "colour"),
-              {"of": "colour", "stops": [{"at": 0, "colour": SKIN_TINTS["intermediate"]}]}, 0.3, "soft-light"),
+              {"of": "colour", "stops": [{"at": 0, "colour": dict(SKIN_TINTS)["intermediate"]}]}, 0.3, "soft-light"),
         Start("Lay a gradient", ("gradient", "wash", "sky", "backdrop"),
               {"of": "gradient", "stops": [{"at": 0, "colour": "#8a6a55"}, {"at": 1, "colour": "#6f7178"}]},
               0.3, "soft-light"),
         Start("Lay the picture over itself", ("blend mode", "soft light", "multiply", "screen", "contrast"), {},
               0.3, "soft-light"),
     )  # fmt: skip
-    picks: ClassVar[tuple[Pick, ...]] = (Pick("colour", "take a colour from the picture"),)
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("colour", "pick the colour"),)
 
     of: Literal["picture", "colour", "gradient"] = Field(
-        "picture", title="what is laid", json_schema_extra={"control": "wash", "tints": SKIN_TINTS, "words": WORDS}
+        "picture", title="what is laid", json_schema_extra=LAID
     )
     stops: list[Stop] = Field(
         default_factory=lambda: [Stop(at=0, colour="#808080")],

@@ -73,7 +73,7 @@ class WhiteBalance(Kind):
         Start("Take green out", ("green", "tint", "magenta", "fluorescent"), {"tint": 6}),
         Start("Balance to a neutral", ("white balance", "grey", "cast", "neutral"), {}),
     )
-    picks: ClassVar[tuple[Pick, ...]] = (Pick("neutral", "point at something neutral"),)
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("neutral", "pick something neutral"),)
 
     warmth: float = Field(
         0.0, ge=-WARMEST, le=WARMEST, title="warmth", description="negative is cooler",

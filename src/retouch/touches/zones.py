@@ -53,8 +53,8 @@ class Zones(Wide):
         Start("Give back contrast", ("zones", "contrast", "flat", "grey", "haze"), {"contrast": 0.3}),
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (
-        Pick("zone", "point at a tone and drag it up or down", drag=True),
-        Pick("pivot", "point at the tone that contrast turns about"),
+        Pick("zone", "drag a tone in the picture", drag=True),
+        Pick("pivot", "pick the pivot"),
     )
     map_side: ClassVar[int] = 640
 

@@ -128,7 +128,9 @@ function holds(portrait: Portrait): string {
   const f = portrait.facts
   if (!f) return ''
   if (f.headroom > 0) return `${f.headroom.toFixed(1)} EV above white to bring back`
-  return f.bits > 8 ? 'shadows hold much, highlights end at white' : 'little to recover: 8 bits, white is the end'
+  return f.bits > 8
+    ? 'shadows hold much, highlights end at white'
+    : 'little to recover: 8 bits, white is the end'
 }
 function camera(portrait: Portrait): string {
   const c = portrait.facts?.camera ?? {}

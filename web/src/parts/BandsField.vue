@@ -127,7 +127,7 @@ const field = (name: string) => Number(band.value?.[name as keyof Band] ?? 0)
           + band
         </MenuButton>
         <MenuItems class="absolute left-0 z-30 w-36 rounded-md border border-rule bg-paper p-1">
-          <MenuItem v-for="([centre, width], name) in names" :key="name" v-slot="{ active }">
+          <MenuItem v-for="[name, centre, width] in names" :key="name" v-slot="{ active }">
             <button class="menu-row" :class="{ 'bg-inset': active }" @click="add(centre, width)">
               <span class="mr-2 inline-block size-3 rounded-sm" :style="{ background: swatch(centre) }"></span
               >{{ name }}

@@ -2,7 +2,7 @@
 import { ref } from 'vue'
 import { readHex } from '../sheet/colours'
 
-const props = defineProps<{ modelValue: string; label: string; tints: Record<string, string> }>()
+const props = defineProps<{ modelValue: string; label: string; tints: [string, string][] }>()
 const emit = defineEmits<{ change: [colour: string] }>()
 
 const typed = ref<string | null>(null)
@@ -44,7 +44,7 @@ function forget() {
     <div class="mt-1.5 flex items-center gap-1" role="group" aria-label="Skin tints">
       <span class="w-[34px] text-quiet">skin</span>
       <button
-        v-for="(colour, name) in tints"
+        v-for="[name, colour] in tints"
         :key="name"
         class="size-6 border"
         :class="colour === modelValue ? 'border-2 border-thread' : 'border-rule'"

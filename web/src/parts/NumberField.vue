@@ -120,7 +120,7 @@ function take() {
     <label
       :for="id"
       class="truncate"
-      :class="bare ? 'sr-only' : compact ? '' : wide ? 'w-[98px]' : 'w-[66px]'"
+      :class="bare ? 'sr-only' : compact ? '' : wide ? 'w-[98px] shrink-0' : 'w-[66px] shrink-0'"
       @dblclick="neutralise"
       >{{ label }}</label
     >

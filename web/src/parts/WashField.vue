@@ -14,7 +14,7 @@ export interface Wash {
 const props = defineProps<{
   modelValue: Wash
   words: Record<string, string>
-  tints: Record<string, string>
+  tints: [string, string][]
   entry: number
 }>()
 const emit = defineEmits<{
@@ -113,27 +113,16 @@ function remove() {
           ></span>
         </button>
       </div>
-      <div class="flex items-center gap-2">
-        <NumberField
-          class="grow"
-          :model-value="Math.round(100 * (shown[chosen]?.at ?? 0))"
-          label="stands at"
-          :low="0"
-          :high="100"
-          :step="1"
-          unit="%"
-          @attempt="emit('attempt', { stops: put(chosen, { at: $event / 100 }) })"
-          @change="emit('change', { stops: put(chosen, { at: $event / 100 }) })"
-        />
-        <button
-          class="plain"
-          :disabled="stops.length < 3"
-          :title="stops.length < 3 ? 'A gradient needs two colours' : ''"
-          @click="remove"
-        >
-          remove
-        </button>
-      </div>
+      <NumberField
+        :model-value="Math.round(100 * (shown[chosen]?.at ?? 0))"
+        label="stands at"
+        :low="0"
+        :high="100"
+        :step="1"
+        unit="%"
+        @attempt="emit('attempt', { stops: put(chosen, { at: $event / 100 }) })"
+        @change="emit('change', { stops: put(chosen, { at: $event / 100 }) })"
+      />
     </template>
     <ColourField
       v-if="modelValue.of !== 'picture'"
@@ -160,6 +149,14 @@ function remove() {
         @click="emit('change', { backwards: !modelValue.backwards })"
       >
         backwards
+      </button>
+      <button
+        class="plain ml-auto"
+        :disabled="stops.length < 3"
+        :title="stops.length < 3 ? 'A gradient needs two colours' : ''"
+        @click="remove"
+      >
+        remove colour
       </button>
     </div>
     <p v-if="modelValue.of === 'gradient'" class="text-quiet">

@@ -13,26 +13,24 @@ export interface Band {
   blue: number
 }
 
-/** Ready windows by name: centre and width. */
-export type Named = Record<string, [number, number]>
+/** Ready windows: name, centre and width. */
+export type Named = [string, number, number][]
 
-export const named = (setting: Setting): Named => (setting.extra.named ?? {}) as Named
+export const named = (setting: Setting): Named => (setting.extra.named ?? []) as Named
 
 /** Degrees from one hue to another, −180…180. */
 export const between = (from: number, to: number) => ((((to - from) % 360) + 540) % 360) - 180
 
 /** The plain name of a hue. */
 export function hueName(hue: number, names: Named): string {
-  const plain = Object.entries(names).filter(([name]) => name !== 'skin')
-  plain.sort((a, b) => Math.abs(between(hue, a[1][0])) - Math.abs(between(hue, b[1][0])))
+  const plain = names.filter(([name]) => name !== 'skin')
+  plain.sort((a, b) => Math.abs(between(hue, a[1])) - Math.abs(between(hue, b[1])))
   return plain[0]?.[0] ?? `${Math.round(hue)}°`
 }
 
 /** A band's own name: the ready one that it is, or the hue at its centre. */
 export function bandName(band: Band, names: Named): string {
-  const same = Object.entries(names).find(
-    ([, [centre, width]]) => centre === band.centre && width === band.width,
-  )
+  const same = names.find(([, centre, width]) => centre === band.centre && width === band.width)
   return same?.[0] ?? hueName(band.centre, names)
 }
 

@@ -35,7 +35,8 @@ export function valueWords(setting: Setting, value: unknown): string {
 
 /** A number with its sign where it has two directions, a true minus and its unit. */
 export function figure(value: number, setting: Pick<Setting, 'unit' | 'low' | 'step'>): string {
-  const digits = (setting.step ?? 1) < 1 ? 2 : 0
+  const step = setting.step ?? 1
+  const digits = step >= 1 ? 0 : step >= 0.1 ? 1 : 2
   const text = Math.abs(value).toFixed(digits)
   const sign = value < 0 && Number(text) !== 0 ? '−' : (setting.low ?? 0) < 0 && Number(text) !== 0 ? '+' : ''
   return `${sign}${text}${setting.unit ? ` ${setting.unit}` : ''}`

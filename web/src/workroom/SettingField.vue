@@ -17,7 +17,17 @@ const room = useRoom()
 const actions = useActions()
 
 const value = computed(() => props.touch.settings[props.setting.name])
-const extra = computed(() => props.setting.extra as Record<string, string & number & Record<string, string>>)
+const extra = computed(
+  () =>
+    props.setting.extra as {
+      under?: string
+      over?: string
+      gap?: number
+      shown_by?: string
+      words?: Record<string, string>
+      tints?: [string, string][]
+    },
+)
 /** A number's limits, with the distance it must keep from another one of the touch. */
 const low = computed(() => (props.setting.low ?? 0) * props.setting.scale)
 const high = computed(() => (props.setting.high ?? 1) * props.setting.scale)
@@ -65,7 +75,7 @@ const bins = computed(() => {
     v-else-if="setting.control === 'wash'"
     :model-value="touch.settings as unknown as Wash"
     :words="extra.words ?? {}"
-    :tints="extra.tints ?? {}"
+    :tints="extra.tints ?? []"
     :entry="room.entry"
     @attempt="actions.attemptSettings(touch, $event)"
     @change="actions.setSettings(touch, $event)"

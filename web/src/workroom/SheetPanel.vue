@@ -59,7 +59,7 @@ function drop() {
 <template>
   <section class="flex h-full flex-col bg-paper" aria-label="The sheet">
     <div class="p-3 pb-1"><StartTouch /></div>
-    <div class="min-h-0 grow overflow-y-auto px-2.5 pb-40">
+    <div class="min-h-0 grow overflow-y-auto px-2.5 pb-40 [scrollbar-gutter:stable] [scrollbar-width:thin]">
       <div v-if="!rows.length" class="px-2 pt-6">
         <p class="mb-1 font-read text-xl">Nothing is done yet.</p>
         <p class="text-quiet">

@@ -117,6 +117,7 @@ function rest(after = REST) {
   resting = setTimeout(() => {
     refresh(false)
     refreshCoverage()
+    if (pointer.value) tellNumbers()
   }, after)
 }
 function refreshCoverage() {

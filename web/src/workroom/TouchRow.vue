@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Crosshair, Ellipsis } from '@lucide/vue'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import Ask from '../parts/Ask.vue'
 import LevelsField, { type Ends } from '../parts/LevelsField.vue'
 import LimitField from '../parts/LimitField.vue'
@@ -66,6 +66,13 @@ function show(sharp: boolean) {
   room.reach = same ? null : { touch: props.touch.id, sharp }
 }
 
+const row = ref<HTMLLIElement | null>(null)
+watch(
+  [open, () => !!props.touch.limit],
+  () => open.value && row.value?.scrollIntoView?.({ block: 'nearest' }),
+  { flush: 'post' },
+)
+
 const PIXELS_A_STEP = 4
 let dragged: { x: number; from: number; to: number; name: string } | null = null
 function grab(event: PointerEvent, name: string) {
@@ -96,6 +103,7 @@ function strength(value: number) {
 
 <template>
   <li
+    ref="row"
     class="relative rounded-md py-1.5 pr-2.5 pl-2"
     :class="open ? 'bg-white/70 outline-2 outline-thread outline-dashed' : ''"
     :style="{ marginLeft: `${depth * 14}px` }"
