@@ -198,7 +198,7 @@ def test_pale_first_gives_more_to_the_pale_and_skin_can_be_spared():
     assert chroma(touch.rule(pale)) / chroma(pale) > 1.4
     assert chroma(touch.rule(strong)) / chroma(strong) < 1.05
     spared = Saturation(amount=0.5, spare_skin=1.0)
-    for tint in SKIN_TINTS.values():
+    for tint in dict(SKIN_TINTS).values():
         skin = from_hex(tint)
         assert chroma(spared.rule(skin)) / chroma(skin) < 1.13
     assert chroma(spared.rule(of_hue(260))) / chroma(of_hue(260)) > 1.4
@@ -234,7 +234,7 @@ def test_a_band_turns_its_hue_by_what_it_says():
 def test_the_skin_window_holds_every_skin_tint():
     centre, width = NAMED["skin"]
     window = Band(centre=centre, width=width)
-    assert all(window.window(hue(from_hex(tint))) > 0.9 for tint in SKIN_TINTS.values())
+    assert all(window.window(hue(from_hex(tint))) > 0.9 for tint in dict(SKIN_TINTS).values())
 
 
 def test_pointing_at_a_colour_makes_one_band_and_pulls_it():

@@ -73,7 +73,7 @@ def test_an_oriented_picture_is_shown_upright(client, sitting):
     ("name", "words"),
     [
         ("empty", "0 bytes"),
-        ("text", "not a JPEG, PNG or TIFF"),
+        ("text", "not a JPEG, PNG, TIFF, HEIC, AVIF, WebP or raw picture"),
         ("too many pixels", "million pixels"),
         ("cmyk jpeg", "CMYK"),
         ("float tiff", "another kind"),

@@ -9,8 +9,10 @@ from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.touches.base import Kind, Pick, Start
 from retouch.types import Floats
 
-GREY, COLOURED = 0.008, 0.035
-"""OKLab chroma below which a colour is grey to every band, and above which it is wholly in its band."""
+GREY, COLOURED = 0.004, 0.07
+"""OKLab chroma below which a colour is grey to every band, and above which it is wholly in its band.
+
+Wide on purpose: hue is uncertain where colour is pale, and a steep ramp there is more than a table can follow."""
 BALANCE = 0.08
 """How far in OKLab's a, b plane a full balance shifts."""
 RED, GREEN, BLUE = (np.radians(h) for h in (29.2, 142.5, 264.1))

@@ -63,9 +63,7 @@ class Wash(Placed):
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (Pick("colour", "pick the colour"),)
 
-    of: Literal["picture", "colour", "gradient"] = Field(
-        "picture", title="what is laid", json_schema_extra=LAID
-    )
+    of: Literal["picture", "colour", "gradient"] = Field("picture", title="what is laid", json_schema_extra=LAID)
     stops: list[Stop] = Field(
         default_factory=lambda: [Stop(at=0, colour="#808080")],
         min_length=1, max_length=8, title="colours", json_schema_extra={"control": "part"},
