@@ -143,7 +143,8 @@ CHOIR = (
            cloth=(0.28, 0.30, 0.33), neckline="boat", clamp=True, scene="foliage", body=0.45, twist=-0.3, ambient=0.35,
            lights=(Light((-5.0, 4.0, 8.0), 4.0, 4.0), Light((4.5, 3.5, -5.0), 1.4, 34.0, (1.0, 0.93, 0.8)))),
     Sitter("Baritone 1", "glasses, and a warm cast from lamps", 14,
-           {"asian": 0.5, "african": 0.2, "caucasian": 0.3}, 0.0, 0.35, 0.80, stubble=0.5, hair=(0.025, 0.018, 0.014), hair_length=0.5, parting=0.25, curl=0.3,
+           {"asian": 0.5, "african": 0.2, "caucasian": 0.3}, 0.0, 0.35, 0.80, stubble=0.5,
+           hair=(0.025, 0.018, 0.014), hair_length=0.5, parting=0.25, curl=0.3,
            iris=(0.04, 0.024, 0.014), glasses=(0.02, 0.014, 0.01), cast=(1.18, 0.98, 0.70), cloth=(0.20, 0.21, 0.19),
            backdrop=(0.22, 0.19, 0.15), body=-0.3, twist=0.2, nod=0.05, features={"nose-hump-incr": 0.2}),
 )  # fmt: skip

@@ -112,7 +112,13 @@ class Person:
         box = self.one(STAGE).rect
         return round(box["x"] + x * box["width"]), round(box["y"] + y * box["height"])
 
-    def drag(self, *places: tuple[float, float], pen: list[float] | None = None, hold: str | None = None) -> None:
+    def drag(
+        self,
+        *places: tuple[float, float],
+        pen: list[float] | None = None,
+        hold: str | None = None,
+        let_go: bool = True,
+    ) -> None:
         """Draw over the stage through ``places`` (shares of it); with ``pen``, by pen with these pressures."""
         pointer = PointerInput("pen", "a-pen") if pen else PointerInput("mouse", "a-mouse")
         builder = ActionBuilder(self.driver, mouse=pointer, duration=30)
@@ -126,10 +132,29 @@ class Person:
                 action.pointer_down(**more)
             else:
                 action.source.create_pointer_move(30, *self.spot(*place), **more)
-        action.pointer_up()
+        if let_go:
+            action.pointer_up()
         builder.perform()
         if hold:
             ActionChains(self.driver).key_up(hold).perform()
+
+    def let_go(self) -> None:
+        """End a drag that was left held."""
+        builder = ActionBuilder(self.driver, mouse=PointerInput("mouse", "a-mouse"))
+        builder.pointer_action.pointer_up()
+        builder.perform()
+
+    def pull(self, thing: WebElement, right: int, down: int = 0) -> None:
+        """Drag a handle by pixels."""
+        ActionChains(self.driver).click_and_hold(thing).move_by_offset(right // 2, down // 2).move_by_offset(
+            right - right // 2, down - down // 2
+        ).release().perform()
+
+    def rest_at(self, x: float, y: float) -> None:
+        """Rest with the pointer over a place of the stage."""
+        builder = ActionBuilder(self.driver, mouse=PointerInput("mouse", "a-mouse"), duration=30)
+        builder.pointer_action.move_to_location(*self.spot(x, y))
+        builder.perform()
 
     def type_into(self, label: str, value: str) -> None:
         """Type a number into the field beside a slider."""
@@ -150,7 +175,7 @@ class Person:
 
     def touches(self) -> list[str]:
         """The sentences of the sheet."""
-        return [" ".join(e.text.split()) for e in self.all("[data-touch] p")]
+        return [" ".join(e.text.split()) for e in self.all("[data-touch] p.font-read")]
 
     # --- eyes
 

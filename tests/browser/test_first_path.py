@@ -24,7 +24,7 @@ def test_a_sitting_is_made_and_files_are_dropped_on_it(hands, tmp_path):
     chooser = hands.driver.find_element("css selector", "input[type=file]")
     chooser.send_keys("\n".join(str(tmp_path / name) for name in files))
     hands.until(lambda: len(hands.all("[data-portrait]")) == 3)
-    assert "not a JPEG, PNG or TIFF" in hands.text("[data-portrait=Letter]")
+    assert "not a JPEG, PNG, TIFF" in hands.text("[data-portrait=Letter]")
     assert "waiting to be prepared" in hands.text("[data-portrait='Alto 1']")
     work()
     hands.until(lambda: len(hands.all("[data-state=ready]")) == 2)
