@@ -17,16 +17,20 @@ XYZ_TO_SRGB = (
 )
 
 
-def dng(linear: NDArray[np.float32]) -> bytes:
+def dng(linear: NDArray[np.float32], neutral: tuple[float, float, float] = (1.0, 1.0, 1.0)) -> bytes:
     """A DNG (Adobe's open specification 1.4) of linear sRGB (even height × even width × 3): RGGB, 12 bits, lossless.
 
-    The camera's colours are linear sRGB with a daylight (D65) calibration; ``BaselineExposure`` gives back HEADROOM.
+    The camera's colours are linear sRGB times ``neutral`` (its answer to white, at most 1), with a daylight (D65)
+    calibration; ``BaselineExposure`` gives back HEADROOM.
     """
-    scaled = np.clip(linear * np.float32(2.0**-HEADROOM), 0, 1) * (WHITE - BLACK) + BLACK
+    answer = np.array(neutral, np.float32)
+    scaled = np.clip(linear * answer * np.float32(2.0**-HEADROOM), 0, 1) * (WHITE - BLACK) + BLACK
     mosaic = np.empty(linear.shape[:2], np.uint16)
     for row, column, channel in ((0, 0, 0), (0, 1, 1), (1, 0, 1), (1, 1, 2)):
         mosaic[row::2, column::2] = scaled[row::2, column::2, channel] + 0.5
-    matrix = [part for line in XYZ_TO_SRGB for value in line for part in (round(value * 10**7), 10**7)]
+    camera = answer[:, None] * XYZ_TO_SRGB
+    matrix = [part for value in camera.ravel() for part in (round(float(value) * 10**7), 10**7)]
+    white = [part for value in neutral for part in (round(value * 10**6), 10**6)]
     coded = imagecodecs.ljpeg_encode(mosaic, bitspersample=12)
     out = io.BytesIO()
     tifffile.imwrite(
@@ -38,7 +42,7 @@ def dng(linear: NDArray[np.float32]) -> bytes:
             (50706, "B", 4, (1, 4, 0, 0), True), (50707, "B", 4, (1, 1, 0, 0), True),
             (50708, "s", 0, "Saltmarsh made-up camera", True),
             (50714, "H", 1, BLACK, True), (50717, "H", 1, WHITE, True),
-            (50721, "2i", 9, tuple(matrix), True), (50728, "2I", 3, (1, 1, 1, 1, 1, 1), True),
+            (50721, "2i", 9, tuple(matrix), True), (50728, "2I", 3, tuple(white), True),
             (50730, "2i", 1, (round(HEADROOM * 100), 100), True), (50778, "H", 1, 21, True),
         ],
     )  # fmt: skip

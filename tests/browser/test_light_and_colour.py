@@ -89,9 +89,12 @@ def test_a_curve_is_drawn_by_pressing_on_a_tone_and_dragging_it(choir):
     room.click("drag a tone in the picture")
     x, y = LIT_CHEEK
     room.drag((x, y), (x, y - 0.03), (x, y - 0.07), let_go=False)
-    shown = room.until(lambda: room.text("[data-value]"))
-    tone, value = (int(n) for n in shown.split(" → "))
-    assert value > tone + 10
+
+    def shown():
+        tone, value = (int(n) for n in room.text("[data-value]").split(" → "))
+        return (tone, value) if value > tone + 15 else None
+
+    tone, value = room.until(shown, "the value at the pointer")
     assert room.until(lambda: light(room, LIT_CHEEK) > before + 20)
     room.let_go()
     room.settle()

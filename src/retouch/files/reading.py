@@ -221,6 +221,8 @@ def _open_heif(path: Path) -> Opened:
 
     def decode() -> Raw:
         still = np.asarray(file)
+        if still.ndim == 2:
+            still = np.repeat(still[..., None], 3, axis=2)
         return _over_white(still) if still.shape[2] == 4 else still
 
     return facts, icc, _exif_bytes(exif), decode
