@@ -11,10 +11,9 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from demo.sitters import skin
-from demo.sitters.cast import CHOIR, Sitter
+from demo.sitters.cast import CHOIR, CLASSES, Sitter
 from demo.sitters.raw import dng
 from demo.sitters.scene import build, labels, photograph, project
-from demo.sitters.solid import CLASSES
 from retouch.colour.encoding import encode
 from retouch.colour.icc import profile_bytes
 from retouch.colour.spaces import DISPLAY_P3, SRGB, between

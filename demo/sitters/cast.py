@@ -4,6 +4,11 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 Colour = tuple[float, float, float]
+CLASSES = (
+    "backdrop", "clothing", "skin", "face-skin", "lips", "teeth", "mouth", "eye-whites", "irises", "pupils", "brows",
+    "lashes", "hair", "things",
+)  # fmt: skip
+"""What every ray may meet; things are glasses and clamps."""
 
 
 @dataclass(frozen=True)

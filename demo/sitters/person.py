@@ -6,9 +6,8 @@ import numpy as np
 
 from demo.sitters import dress, shape, skin
 from demo.sitters import hair as growth
-from demo.sitters.cast import Sitter
+from demo.sitters.cast import CLASSES, Sitter
 from demo.sitters.solid import (
-    CLASSES,
     Indices,
     Stage,
     Values,

@@ -7,8 +7,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from demo.sitters import person, studio
-from demo.sitters.cast import Sitter
-from demo.sitters.solid import CLASSES, Stage, T, Values, mi
+from demo.sitters.cast import CLASSES, Sitter
+from demo.sitters.solid import Stage, T, Values, mi
 
 LABEL_RAYS = 16
 

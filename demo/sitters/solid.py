@@ -13,16 +13,13 @@ os.environ.setdefault("DRJIT_LIBLLVM_PATH", "/usr/lib/x86_64-linux-gnu/libLLVM.s
 
 import mitsuba as mi
 
+from demo.sitters.cast import CLASSES
+
 mi.set_variant("llvm_ad_rgb")
 
 Values = NDArray[np.float64]
 Indices = NDArray[np.int64]
 T = mi.ScalarTransform4f
-CLASSES = (
-    "backdrop", "clothing", "skin", "face-skin", "lips", "teeth", "mouth", "eye-whites", "irises", "pupils", "brows",
-    "lashes", "hair", "things",
-)  # fmt: skip
-"""What every ray may meet; things are glasses and clamps."""
 
 
 @dataclass

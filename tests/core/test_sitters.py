@@ -59,12 +59,16 @@ def test_noise_is_the_same_again_bounded_and_smooth():
 
 
 def test_the_choir_spans_the_range_of_human_skin():
-    angles = [skin.ita(s) for s in CHOIR]
+    singers = [who for sitter in CHOIR for who in (sitter, *sitter.beside)]
+    angles = [skin.ita(who) for who in singers]
     assert {skin.group(a) for a in angles} >= {"very light", "light", "intermediate", "tan", "dark"}
     assert max(angles) > 55
     assert min(angles) < -30
-    assert len({s.name for s in CHOIR}) == len(CHOIR)
-    assert 0.3 < np.mean([s.female for s in CHOIR]) < 0.7
+    assert len({who.name for who in singers}) == len(singers)
+    assert 0.3 < np.mean([who.female for who in singers]) < 0.7
+    assert {s.scene for s in CHOIR} == {"wall", "window", "foliage"}
+    assert min(who.old for who in singers) < 0.1
+    assert max(who.old for who in singers) > 0.7
 
 
 def test_ita_is_the_angle_of_the_plain_skin_in_cielab():
