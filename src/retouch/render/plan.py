@@ -200,6 +200,10 @@ class Renderer:
             mix(picture, inner, mask, step.strength)
             return
         kind = step.settings
+        if mask is not None:
+            covered = np.flatnonzero(mask.any(axis=1))
+            rows = slice(int(covered[0]), int(covered[-1]) + 1)
+            picture, mask, frame = picture[rows], mask[rows], frame.rows(rows.start, rows.stop)
         if isinstance(kind, Wide):
             survey = self._survey(kind, key, frame, below)
             if step.blend == "normal":
@@ -224,7 +228,10 @@ class Renderer:
         if known is None:
             known = self.cache.get(name, small)
         if known is None:
-            known = kind.survey(below(small))
+            stage = below(small)
+            # The next wide touch starts from here.
+            self.cache.put(key, small, stage)
+            known = kind.survey(stage)
             self.cache.put(name, small, known)
         self._surveys[name] = known
         return resample(known, small, frame)
