@@ -131,7 +131,7 @@ def broken(path, name):
     ("name", "words"),
     [
         ("empty", "empty"),
-        ("text", "not a JPEG, PNG or TIFF"),
+        ("text", "not a JPEG, PNG, TIFF"),
         ("cut short jpeg", "breaks off"),
         ("cut short png", "breaks off"),
         ("cut short tiff", "damaged"),

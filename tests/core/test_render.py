@@ -10,8 +10,8 @@ from PIL import Image, ImageCms
 
 from retouch.colour.icc import SRGB_PROFILE
 from retouch.colour.oklab import to_oklab
+from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
-from retouch.render.limit import lightness, ramp
 from retouch.render.output import to_file, to_jpeg
 from retouch.render.picture import Pyramid, shrink
 from retouch.render.plan import Cache, Renderer, table_of

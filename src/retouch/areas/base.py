@@ -1,6 +1,6 @@
 """What every area source is made of."""
 
-from typing import Annotated, ClassVar, Literal, Protocol
+from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -19,6 +19,17 @@ class Look(Protocol):
         """Coverage of another area of the sheet on ``frame``, shape ``frame.shape``."""
         ...
 
+    def original(self, frame: Frame) -> Floats:
+        """The original on ``frame``, encoded working colours ``frame.shape`` × 3; not to be changed."""
+        ...
+
+
+class Start(NamedTuple):
+    """A ready part: its name and what it is made of."""
+
+    title: str
+    settings: dict[str, Any]
+
 
 class Part(BaseModel):
     """One source in an area's recipe, joined to the parts before it.
@@ -29,6 +40,10 @@ class Part(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     title: ClassVar[str] = ""
+    starts: ClassVar[tuple[Start, ...]] = ()
+    """Ready parts, by name."""
+    picks: ClassVar[bool] = False
+    """Whether it is made by pointing at places of the picture."""
     id: Id | None = Field(None, description="stays with the part, so that an edit finds it again")
     join: Join = Field("add", description="how it meets the parts before it")
     on: bool = Field(True, description="off: the recipe runs as if the part were not there")

@@ -1,4 +1,4 @@
-"""How parts meet. All four are idempotent: joining the same part twice changes nothing.
+"""How parts meet. The first three are idempotent; *either*, joined twice, gives back what was there.
 
 Source: the standard (Zadeh) operations on fuzzy sets; L. A. Zadeh, "Fuzzy sets", Information and Control 8 (1965).
 """

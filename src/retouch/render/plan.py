@@ -17,9 +17,9 @@ import numpy as np
 
 from retouch.areas.base import Part
 from retouch.areas.recipe import recipe, resample
+from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
 from retouch.render.lay import blended, lay
-from retouch.render.limit import lightness, ramp
 from retouch.render.picture import Picture
 from retouch.render.table import Table, apply_table, bake_lattice, bake_line, mix
 from retouch.sheet import Area, Set, Sheet, ToneLimit, Touch
@@ -90,11 +90,12 @@ class Renderer:
     def draw(self, frame: Frame) -> Floats:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
         start = _hash("original", self.picture.key)
-        return self._run(self.sheet.touches, start, self._original, frame)
+        return self._run(self.sheet.touches, start, self.original, frame)
 
     def area(self, area: str, frame: Frame) -> Floats:
         """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed."""
-        key = self._print(area)
+        # What lies in the picture decides where some areas are.
+        key = _hash(self.picture.key, self._print(area))
         known = self.cache.get(key, frame)
         if known is None:
             model = self.sheet.area(area)
@@ -105,7 +106,7 @@ class Renderer:
 
     def below(self, touch: str, frame: Frame) -> Floats:
         """The picture below the touch or set with this id on ``frame``, a new array; KeyError if it is not there."""
-        found = self._below(self.sheet.touches, _hash("original", self.picture.key), self._original, touch, frame)
+        found = self._below(self.sheet.touches, _hash("original", self.picture.key), self.original, touch, frame)
         if found is None:
             raise KeyError(touch)
         return found
@@ -145,7 +146,8 @@ class Renderer:
                 key = _hash(key, self._step_print(step), str(self.fineness))
         return key
 
-    def _original(self, frame: Frame) -> Floats:
+    def original(self, frame: Frame) -> Floats:
+        """The original on ``frame``, encoded working colours; not to be changed."""
         key = _hash("original", self.picture.key)
         known = self.cache.get(key, frame)
         if known is None:
@@ -239,7 +241,7 @@ class Renderer:
     def _mask(self, step: Touch | Set, below: Floats, frame: Frame) -> Floats | None:
         mask = None if step.area is None else self.area(step.area, frame)
         if step.limit is not None and step.limit != ToneLimit():
-            source = below if step.limit.of == "below" else self._original(frame)
+            source = below if step.limit.of == "below" else self.original(frame)
             through = ramp(lightness(source), step.limit.ramp)
             mask = through if mask is None else mask * through
         return mask

@@ -1,4 +1,4 @@
-"""The tone limit: a ramp over lightness that holds a touch to some tones."""
+"""Lightness of a picture, and ramps over it: what holds a touch or an area to some tones."""
 
 import cv2
 import numpy as np
@@ -11,13 +11,17 @@ from retouch.types import Floats
 _CURVE = decode(np.linspace(0, 1, 65536, dtype=np.float64)).astype(np.float32)
 
 
+def linear(picture: Floats) -> Floats:
+    """Linear light of encoded working colours (float32, … × 3), clipped to 0…1."""
+    return np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)])
+
+
 def lightness(picture: Floats) -> Floats:
     """OKLab lightness 0…1 of encoded working colours (float32, height × width × 3), light clipped to 0…1."""
     out = np.empty(picture.shape[:2], np.float32)
 
     def work(rows: slice) -> None:
-        linear = _CURVE[(np.clip(picture[rows], 0, 1) * 65535 + 0.5).astype(np.uint16)]
-        lms = cv2.transform(linear, RGB_TO_LMS.astype(np.float32))
+        lms = cv2.transform(linear(picture[rows]), RGB_TO_LMS.astype(np.float32))
         out[rows] = cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB[:1].astype(np.float32))
 
     in_bands(work, picture.shape[0])

@@ -1,0 +1,30 @@
+"""A straight fade from all to nothing."""
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from retouch.areas.base import Look, Part
+from retouch.frame import Frame
+from retouch.types import Floats
+
+Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
+
+
+class Fade(Part):
+    """All before its start, nothing beyond its end, a smoothstep between."""
+
+    title: ClassVar[str] = "fade"
+    source: Literal["fade"] = "fade"
+    start: Place = Field((0.4, 0.1), title="from", json_schema_extra={"control": "stage"})
+    end: Place = Field((0.4, 0.6), title="to", json_schema_extra={"control": "stage"})
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage on ``frame``, along the line from start to end and the same across it."""
+        x, y = frame.places()
+        (ax, ay), (bx, by) = self.start, self.end
+        dx, dy = bx - ax, by - ay
+        length = max(dx * dx + dy * dy, 1e-8)
+        t = np.clip(1 - ((x - ax)[None, :] * dx + (y - ay)[:, None] * dy) / length, 0, 1)
+        return (t * t * (3 - 2 * t)).astype(np.float32)

@@ -1,0 +1,49 @@
+"""An ellipse with a soft edge: a pool of light, or all but it."""
+
+from typing import Annotated, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field
+
+from retouch.areas.base import Look, Part, Unit
+from retouch.areas.colour import SHARE
+from retouch.frame import Frame
+from retouch.types import Floats
+
+Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
+Length = Annotated[float, Field(gt=0, le=4)]
+
+
+class Pool(Part):
+    """An ellipse, turned; 1 inside, falling to 0 at its edge over its softness."""
+
+    title: ClassVar[str] = "pool"
+    source: Literal["pool"] = "pool"
+    centre: Place = Field((0.4, 0.4), title="centre", json_schema_extra={"control": "stage"})
+    radii: tuple[Length, Length] = Field(
+        (0.15, 0.2), title="radii", description="long sides, across and down before it is turned",
+        json_schema_extra={"control": "stage"},
+    )  # fmt: skip
+    turn: float = Field(
+        0.0,
+        ge=-180,
+        le=180,
+        title="turned",
+        description="degrees clockwise",
+        json_schema_extra={"unit": "°", "step": 1},
+    )
+    softness: Unit = Field(0.6, title="softness", json_schema_extra=SHARE)
+    outside: bool = Field(False, title="outside", json_schema_extra={"control": "switch"})
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage on ``frame``: a smoothstep of the distance in radii, from 1 − softness to 1."""
+        x, y = frame.places()
+        dx, dy = (x - self.centre[0])[None, :], (y - self.centre[1])[:, None]
+        cos, sin = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
+        across, down = (cos * dx + sin * dy) / self.radii[0], (cos * dy - sin * dx) / self.radii[1]
+        # An edge of one pixel at least, so that a hard pool is not jagged.
+        least = 1 / (frame.unit * min(self.radii))
+        edge, lead = (self.softness, 0.0) if self.softness > least else (least, 0.5)
+        t = np.clip((1 - np.hypot(across, down)) / edge + lead, 0, 1)
+        inside = (t * t * (3 - 2 * t)).astype(np.float32)
+        return 1 - inside if self.outside else inside

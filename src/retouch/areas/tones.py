@@ -1,0 +1,36 @@
+"""Some tones of the picture."""
+
+from typing import ClassVar, Literal, Self
+
+from pydantic import Field, model_validator
+
+from retouch.areas.base import Look, Part, Start, Unit
+from retouch.colour.tones import lightness, ramp
+from retouch.frame import Frame
+from retouch.types import Floats
+
+
+class Tones(Part):
+    """Where the original's lightness lies on a ramp of four numbers with two soft ends."""
+
+    title: ClassVar[str] = "tones"
+    starts: ClassVar[tuple[Start, ...]] = (
+        Start("shadows", {"ramp": (0.0, 0.0, 0.3, 0.55)}),
+        Start("middle tones", {"ramp": (0.2, 0.4, 0.65, 0.85)}),
+        Start("highlights", {"ramp": (0.6, 0.85, 1.0, 1.0)}),
+    )
+    source: Literal["tones"] = "tones"
+    ramp: tuple[Unit, Unit, Unit, Unit] = Field(
+        (0.0, 0.0, 0.3, 0.55), title="tones", description="OKLab lightness, not falling",
+        json_schema_extra={"control": "ramp"},
+    )  # fmt: skip
+
+    @model_validator(mode="after")
+    def _rises(self) -> Self:
+        if list(self.ramp) != sorted(self.ramp):
+            raise ValueError("the four tones must not fall")
+        return self
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage of the ramp at the original's lightness on ``frame``."""
+        return ramp(lightness(look.original(frame)), self.ramp)
