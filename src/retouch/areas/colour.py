@@ -90,7 +90,7 @@ class Colour(Part):
             if self.hue_only:
                 own = np.arctan2(sample.lab[2], sample.lab[1])
                 angle = np.abs((hue - own + np.pi) % (2 * np.pi) - np.pi)
-                share = self._within(angle / np.float32(np.pi)) * colourful
+                share: Floats = self._within(angle / np.float32(np.pi)) * colourful
             else:
                 off = lab - np.array(sample.lab, np.float32)
                 share = self._within(np.sqrt((LIGHT * off[..., 0]) ** 2 + off[..., 1] ** 2 + off[..., 2] ** 2) / FULL)
