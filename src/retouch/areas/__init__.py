@@ -5,3 +5,5 @@ from retouch.registry import find
 
 SOURCES: dict[str, type[Part]] = {cls.model_fields["source"].default: cls for cls in find(__path__, __name__, Part)}
 """Every area source by its name in the sheet."""
+
+__all__ = ["SOURCES", "Part"]

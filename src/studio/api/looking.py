@@ -111,6 +111,8 @@ class TonesIn(BaseModel):
     revision: int
     trial: Annotated[list[Operation], Field(max_length=100)] = []
     touch: str | None = None
+    original: bool = False
+    """Of the original instead."""
 
 
 class TonesOut(BaseModel):
@@ -186,7 +188,7 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: PlaceIn) -> Number
 def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     """A histogram of what a touch works on, or of the finished picture."""
     portrait = _ready(request, portrait_id)
-    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    sheet = Sheet() if data.original else sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.touch is not None:
         _there(sheet, data.touch, None)
     with viewing.Seat():

@@ -8,6 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from ninja import Router
 from pydantic import BaseModel, Field
 
+from retouch.areas import SOURCES, Part
 from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.touches import KINDS
@@ -119,17 +120,48 @@ class KindOut(BaseModel):
     settings: list[SettingOut]
 
 
+class PartStartOut(BaseModel):
+    """A ready part of an area."""
+
+    title: str
+    settings: dict[str, Any]
+
+
+class SourceOut(BaseModel):
+    """One area source; ``picks``: it is made by pointing at the picture."""
+
+    source: str
+    title: str
+    picks: bool
+    starts: list[PartStartOut]
+    settings: list[SettingOut]
+
+
 class Catalogue(BaseModel):
-    """What can be done: touch kinds and blend modes."""
+    """What can be done: touch kinds, blend modes and area sources."""
 
     kinds: list[KindOut]
     blends: list[str]
+    sources: list[SourceOut]
 
 
 @router.get("catalogue", response=Catalogue)
 def catalogue(request: HttpRequest) -> Catalogue:
     """Touch kinds with their settings, from the kinds' own models."""
-    return Catalogue(kinds=[_kind(k) for k in KINDS], blends=list(MODES))
+    return Catalogue(kinds=[_kind(k) for k in KINDS], blends=list(MODES), sources=[_source(s) for s in SOURCES])
+
+
+def _source(name: str) -> SourceOut:
+    source = SOURCES[name]
+    schema = source.model_json_schema()
+    own = {f: p for f, p in schema["properties"].items() if f not in Part.model_fields and f != "source"}
+    return SourceOut(
+        source=name,
+        title=source.title,
+        picks=source.picks,
+        starts=[PartStartOut(**s._asdict()) for s in source.starts],
+        settings=[_setting(f, p, p.get("default", []), schema.get("$defs", {})) for f, p in own.items()],
+    )
 
 
 def _kind(name: str) -> KindOut:

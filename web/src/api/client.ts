@@ -9,6 +9,7 @@ export type Portrait = Schema['PortraitOut']
 export type Sitting = Schema['SittingOut']
 export type Kind = Schema['KindOut']
 export type Setting = Schema['SettingOut']
+export type Source = Schema['SourceOut']
 export type Export = Schema['ExportOut']
 export type FrameIn = Schema['FrameIn']
 

@@ -70,8 +70,8 @@ function unfold(column: 'sheet' | 'areas') {
 }
 function letGo() {
   if (stage.value?.cancelStroke()) return
-  if (room.pointing || room.reach) {
-    room.pointing = room.reach = null
+  if (room.pointing || room.reach || room.picking || room.drawing) {
+    room.pointing = room.reach = room.picking = room.drawing = null
     return
   }
   if (sheet.trial.length) sheet.attempt([])
@@ -141,6 +141,7 @@ function keydown(event: KeyboardEvent) {
     '}': () => softer(0.1),
     Escape: letGo,
   }
+  if (event.key === 'Enter' && stage.value?.closeOutline()) return event.preventDefault()
   if (event.key === ' ' && onStage) {
     stage.value?.holdSpace(true)
   } else if (event.key === 'r' && !event.repeat) {

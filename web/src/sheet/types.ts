@@ -1,4 +1,4 @@
-import type { Schema } from '../api/client'
+import type { Schema, Source } from '../api/client'
 
 export type Stroke = Schema['Stroke']
 export type ToneLimit = Schema['ToneLimit']
@@ -13,6 +13,8 @@ export interface Part {
   on: boolean
   strokes?: Stroke[]
   area?: string
+  /** The settings of the other sources. */
+  [setting: string]: unknown
 }
 
 export interface Area {
@@ -49,6 +51,14 @@ export function freshId(letter: string): string {
 
 export function brushPart(join: Join = 'add'): Part {
   return { id: freshId('p'), source: 'strokes', join, on: true, strokes: [] }
+}
+
+/** A part of a source from the catalogue, as one of its starts or by its neutral settings. */
+export function sourcePart(source: Source, settings: Record<string, unknown> = {}, join: Join = 'add'): Part {
+  const neutral = Object.fromEntries(source.settings.map((s) => [s.name, s.neutral]))
+  return JSON.parse(
+    JSON.stringify({ id: freshId('p'), source: source.source, join, on: true, ...neutral, ...settings }),
+  ) as Part
 }
 
 export function wholePart(): Part {

@@ -92,13 +92,35 @@ export function partTitle(part: Part, areas: Area[]): string {
   return part.source
 }
 
+/** What a part of a source from the catalogue holds, in a few words. */
+function sourceDetail(part: Part): string | null {
+  const count = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
+  const list = (name: string) => (part[name] as unknown[]).length
+  switch (part.source) {
+    case 'tones':
+      return (part.ramp as number[]).map((v) => Math.round(100 * v)).join(' · ')
+    case 'colour':
+      return list('samples') ? count(list('samples'), 'sample') : 'nothing picked yet'
+    case 'alike':
+      return list('points') ? count(list('points'), 'point') : 'nothing pointed at yet'
+    case 'outline':
+      return list('shapes') ? count(list('shapes'), 'shape') : 'nothing drawn yet'
+    case 'pool':
+      return part.outside ? 'all but the ellipse' : 'an ellipse'
+    case 'fade':
+      return 'from all to nothing'
+  }
+  return null
+}
+
 export function partDetail(part: Part): string {
   if (part.source === 'strokes') {
     const count = part.strokes?.length ?? 0
     return count === 0 ? 'nothing painted yet' : `${count} stroke${count === 1 ? '' : 's'}`
   }
   if (part.source === 'whole') return 'every pixel'
-  return part.source === 'area' ? 'another area' : 'not understood by this version'
+  if (part.source === 'area') return 'another area'
+  return sourceDetail(part) ?? 'not understood by this version'
 }
 
 export function percent(share: number): string {

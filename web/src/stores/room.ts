@@ -45,6 +45,9 @@ export const useRoom = defineStore('room', () => {
   const pointing = ref<{ touch: string; pick: string } | null>(null)
   /** Which entry of a list in the open touch is in hand: the colour stop of a gradient. */
   const entry = ref(0)
+  /** Picking from the picture for a part, or drawing an outline into it. */
+  const picking = ref<{ part: string; take: boolean } | null>(null)
+  const drawing = ref<{ part: string; take: boolean; smooth: boolean } | null>(null)
   /** The touch whose coverage the stage shows in place of the picture, soft or cut at the half. */
   const reach = ref<{ touch: string; sharp: boolean } | null>(null)
   const numbers = shallowRef<Numbers | null>(null)
@@ -59,12 +62,12 @@ export const useRoom = defineStore('room', () => {
     chain.value = painting.value = takeAway.value = false
     before.value = 'no'
     look.value = 'plain'
-    pointing.value = reach.value = numbers.value = share.value = null
+    pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
     entry.value = 0
   }
   return {
     openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, look,
-    pointing, entry, reach, numbers, zoomLabel, unfolded,
+    pointing, picking, drawing, entry, reach, numbers, zoomLabel, unfolded,
     reset,
   } // prettier-ignore
 })

@@ -1,6 +1,14 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { api, type Kind, type Operation, type Portrait, Problem, UNREACHABLE } from '../api/client'
+import {
+  api,
+  type Kind,
+  type Operation,
+  type Source,
+  type Portrait,
+  Problem,
+  UNREACHABLE,
+} from '../api/client'
 import { applied, Lost } from '../sheet/changes'
 import type { Area, Doc, Touch } from '../sheet/types'
 import { walkTouches } from '../sheet/types'
@@ -24,6 +32,7 @@ export const useSheet = defineStore('sheet', () => {
   const portrait = shallowRef<Portrait | null>(null)
   const kinds = shallowRef<Kind[]>([])
   const blends = shallowRef<string[]>([])
+  const sources = shallowRef<Source[]>([])
   const doc = shallowRef<Doc>({ areas: [], touches: [] })
   const revision = ref(0)
   const undoWords = ref<string | null>(null)
@@ -68,6 +77,7 @@ export const useSheet = defineStore('sheet', () => {
     ])
     kinds.value = list.data!.kinds
     blends.value = list.data!.blends
+    sources.value = list.data!.sources
     await fetchSheet(id)
     portrait.value = card.data!
   }
@@ -221,7 +231,7 @@ export const useSheet = defineStore('sheet', () => {
   }
 
   return {
-    portrait, kinds, blends, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
+    portrait, kinds, blends, sources, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
     touch, area, usersOf, open, attempt, change, undo, redo, catchUp,
   } // prettier-ignore
 })

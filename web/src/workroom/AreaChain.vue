@@ -5,11 +5,12 @@ import { computed, ref } from 'vue'
 import Ask from '../parts/Ask.vue'
 import NumberField from '../parts/NumberField.vue'
 import OnOff from '../parts/OnOff.vue'
-import { brushPart, freshId, wholePart, type Area, type Join } from '../sheet/types'
+import { brushPart, freshId, sourcePart, wholePart, type Area, type Join, type Part } from '../sheet/types'
 import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import PartControls from './PartControls.vue'
 
 const props = defineProps<{ area: Area }>()
 const sheet = useSheet()
@@ -49,6 +50,10 @@ const locked = computed(() =>
     ? `“${usedByAreas.value.join('”, “')}” is made from it; take it out there first`
     : '',
 )
+
+/** The sources that are made from their settings. */
+const made = computed(() => sheet.sources.filter((s) => !['strokes', 'whole', 'area'].includes(s.source)))
+const sourceOf = (part: Part) => made.value.find((s) => s.source === part.source)
 
 function addOther(id: string) {
   actions.addPart(props.area, { id: freshId('p'), source: 'area', join: 'add', on: true, area: id })
@@ -109,9 +114,9 @@ function addOther(id: string) {
           <div class="flex items-start gap-2">
             <button
               class="grow text-left"
-              :disabled="part.source !== 'strokes'"
-              :aria-pressed="part.source === 'strokes' ? part.id === room.openPart : undefined"
-              @click="room.openPart = part.id"
+              :disabled="part.source !== 'strokes' && !sourceOf(part)"
+              :aria-pressed="part.id === room.openPart"
+              @click="actions.takePart(part)"
             >
               <span class="block" :class="part.on ? 'font-medium' : 'text-quiet'">{{
                 partTitle(part, sheet.areas)
@@ -124,6 +129,13 @@ function addOther(id: string) {
               @update:model-value="actions.setPart(area, i, 'on', $event)"
             />
           </div>
+          <PartControls
+            v-if="part.id !== null && part.id === room.openPart && sourceOf(part)"
+            :key="part.id"
+            :area="area"
+            :part="part"
+            :source="sourceOf(part)!"
+          />
           <div class="-mb-1 flex justify-end">
             <button
               class="plain"
@@ -151,6 +163,10 @@ function addOther(id: string) {
       <li class="rounded-md border border-dashed border-rule p-2.5">
         <span class="text-quiet">add a part: </span>
         <button class="plain" @click="actions.addPart(area, brushPart())">brush</button> ·
+        <template v-for="source in made" :key="source.source">
+          <button class="plain" @click="actions.addPart(area, sourcePart(source))">{{ source.title }}</button>
+          ·
+        </template>
         <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button>
         <template v-for="other in others" :key="other.id">
           · <button class="plain" @click="addOther(other.id)">{{ other.name || 'unnamed' }}</button>

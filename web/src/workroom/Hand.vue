@@ -102,6 +102,12 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       <span>Press on the picture{{ drags ? ', and drag up or down' : '' }}.</span>
       <button class="button min-h-[26px]" title="Esc" @click="room.pointing = null">Done pointing</button>
     </template>
+    <template v-else-if="room.picking || room.drawing">
+      <span>{{ room.drawing ? 'Draw on the picture.' : 'Click in the picture; Alt leaves out.' }}</span>
+      <button class="button min-h-[26px]" title="Esc" @click="room.picking = room.drawing = null">
+        Done
+      </button>
+    </template>
     <template v-else>
       <button class="button min-h-[26px]" title="B" @click="actions.takeBrush()">Take the brush</button>
       <span v-if="!room.numbers" class="text-quiet">Drag to pan, wheel to zoom.</span>

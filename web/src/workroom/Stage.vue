@@ -7,16 +7,20 @@ import { alphaOf, drawLayers, drawMask, drawStitches, type Scene } from '../stag
 import { asAlpha } from '../stage/stitches'
 import { usePainter } from '../stage/usePainter'
 import { Latest } from '../stage/latest'
+import { gradientShape, partShape } from '../stage/shapes'
+import { useOutline } from '../stage/useOutline'
 import { usePointing } from '../stage/usePointing'
 import { type Base, type Covered, Coverage, coveredKey, Views } from '../stage/views'
+import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
-import GradientEnds from './GradientEnds.vue'
+import StageHandles, { type Place } from './StageHandles.vue'
 
 const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
+const notices = useNotices()
 
 const REST = 140
 const WHOLE_SIDE = 700
@@ -49,9 +53,24 @@ const covered = computed<Covered | null>(() => {
   return shownArea.value && sheet.area(shownArea.value) ? { area: shownArea.value } : null
 })
 const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
-const gradient = computed(() => {
+/** What has handles on the stage: the part in hand, else the open touch's gradient; and how it is changed. */
+const shaped = computed(() => {
+  if (room.painting || room.drawing || room.picking || room.pointing) return null
+  const open = room.chain ? actions.openPart() : null
+  const shape = open && partShape(open.part)
+  if (open && shape)
+    return {
+      shape,
+      attempt: (changes: object) => actions.attemptPart(open.area, open.part, changes),
+      change: (changes: object) => actions.changePart(open.area, open.part, changes),
+    }
   const touch = sheet.touch(room.openTouch)?.touch
-  return touch?.kind === 'wash' && touch.settings.of === 'gradient' && !room.painting ? touch : null
+  if (touch?.kind !== 'wash' || touch.settings.of !== 'gradient') return null
+  return {
+    shape: gradientShape(touch),
+    attempt: (changes: object) => actions.attemptSettings(touch, changes),
+    change: (changes: object) => actions.setSettings(touch, changes),
+  }
 })
 const brushRadius = computed(() => (room.brush.size / 2) * unit.value * view.value.zoom)
 const scene = (): Scene => ({ view: view.value, stage: stage.value, picture: size.value, ratio: ratio.value })
@@ -222,6 +241,39 @@ function inPicture(at: { x: number; y: number }) {
   return { x: point.x / unit.value, y: point.y / unit.value }
 }
 const pointing = usePointing(inPicture)
+const outline = useOutline(
+  (at) => {
+    const { x, y } = inPicture(at)
+    return [Number(x.toFixed(4)), Number(y.toFixed(4))]
+  },
+  (place) => onStage(place),
+)
+const onStage = (place: [number, number]) =>
+  toStage(view.value, { x: place[0] * unit.value, y: place[1] * unit.value }, stage.value)
+
+/** Take a colour or a place of the original into the part that waits for it. */
+async function pick(at: { x: number; y: number }, take: boolean) {
+  const open = actions.openPart()
+  if (!open || !sheet.portrait) return
+  const { area, part } = open
+  const place = inPicture(at)
+  if (part.source === 'alike') {
+    const points = [...(part.points as unknown[]), [Number(place.x.toFixed(4)), Number(place.y.toFixed(4))]]
+    return actions.changePart(area, part, { points })
+  }
+  try {
+    const { data } = await api.POST('/api/portraits/{portrait_id}/numbers', {
+      params: { path: { portrait_id: sheet.portrait.id } },
+      body: { revision: sheet.revision, trial: sheet.waiting, ...place },
+    })
+    const { lightness, chroma, hue } = data!.before
+    const [c, h] = [chroma / 250, (hue * Math.PI) / 180]
+    const lab = [lightness / 100, c * Math.cos(h), c * Math.sin(h)].map((v) => Number(v.toFixed(4)))
+    actions.changePart(area, part, { samples: [...(part.samples as unknown[]), { lab, take }] })
+  } catch (error) {
+    notices.complain(error)
+  }
+}
 
 const asking = new Latest(() => (room.numbers = null))
 let asked: ReturnType<typeof setTimeout> | undefined
@@ -251,10 +303,12 @@ function left() {
 }
 function down(event: PointerEvent) {
   pointer.value = spot(event)
-  if (event.button === 0 && room.pointing && !spaceHeld.value) {
+  if (event.button === 0 && !spaceHeld.value && (room.pointing || room.drawing || room.picking)) {
     event.preventDefault()
     frameBox.value!.setPointerCapture(event.pointerId)
-    pointing.down(spot(event))
+    if (room.pointing) pointing.down(spot(event))
+    else if (room.drawing) outline.down(spot(event), event)
+    else void pick(spot(event), room.picking!.take !== event.altKey)
     return
   }
   if (event.button === 1 || (event.button === 0 && (spaceHeld.value || !room.painting))) {
@@ -272,6 +326,7 @@ function move(event: PointerEvent) {
   pointer.value = spot(event)
   if (pointing.held.value) return pointing.move(pointer.value)
   tellNumbers()
+  if (room.drawing && !panning.value) return outline.move(pointer.value)
   if (panning.value) {
     const start = panning.value
     fitting.value = false
@@ -288,16 +343,21 @@ function move(event: PointerEvent) {
 }
 function up(event: PointerEvent) {
   if (pointing.held.value) return pointing.up()
+  if (room.drawing && !panning.value) return outline.up(event)
   panning.value = null
   painter.up(event)
 }
 function cancelStroke() {
-  if (pointing.cancel()) return true
+  if (pointing.cancel() || outline.cancel()) return true
   if (!painter.cancel()) return false
   views.dabs.value = []
   rest(0)
   draw()
   return true
+}
+function removeHandle(name: string) {
+  const changes = shaped.value?.shape.removed?.(name)
+  if (changes) shaped.value?.change(changes)
 }
 const clampSize = (n: number) => Math.min(0.6, Math.max(0.002, Number(n.toFixed(4))))
 
@@ -374,6 +434,8 @@ const status = computed(() => {
   if (room.look === 'clipping') return 'showing what is clipped: black, white, or one channel of it'
   if (room.reach) return 'what the touch lets through: its area in its tones'
   if (room.pointing) return pickWords.value
+  if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'
+  if (room.drawing) return room.drawing.take ? 'drawing what is cut out' : 'drawing an outline'
   const area = sheet.area(shownArea.value)
   if (!area) return ''
   const share =
@@ -393,7 +455,7 @@ const pickWords = computed(() => {
 })
 const cursor = computed(() => {
   if (panning.value) return 'grabbing'
-  if (room.pointing && !spaceHeld.value) return 'crosshair'
+  if ((room.pointing || room.drawing || room.picking) && !spaceHeld.value) return 'crosshair'
   if (spaceHeld.value || !room.painting) return 'grab'
   return 'none'
 })
@@ -408,6 +470,7 @@ defineExpose({
   holdSize: (on: boolean) => {
     sizing.value = on && pointer.value ? { x: pointer.value.x, size: room.brush.size } : null
   },
+  closeOutline: () => outline.active() && (outline.close(), true),
   changeSize: (by: number) => (room.brush.size = clampSize(room.brush.size * by)),
 })
 </script>
@@ -455,12 +518,36 @@ defineExpose({
         <path v-if="room.takeAway" d="M-4 0H4" stroke="#fff" stroke-width="1.5" />
       </g>
     </svg>
-    <GradientEnds
-      v-if="gradient"
-      :touch="gradient"
-      :at="(p: [number, number]) => toStage(view, { x: p[0] * unit, y: p[1] * unit }, stage)"
+    <StageHandles
+      v-if="shaped"
+      :handles="shaped.shape.handles"
+      :lines="shaped.shape.lines"
+      :at="onStage"
       :place="(event: PointerEvent) => inPicture(spot(event))"
+      @attempt="(name: string, to: Place) => shaped?.attempt(shaped.shape.moved(name, to))"
+      @change="(name: string, to: Place) => shaped?.change(shaped.shape.moved(name, to))"
+      @remove="removeHandle"
     />
+    <svg v-if="room.drawing" class="pointer-events-none absolute inset-0 h-full w-full" data-drawing>
+      <path :d="outline.line.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
+      <path
+        :d="outline.line.value"
+        class="fill-none"
+        stroke="#fff"
+        stroke-width="1.4"
+        stroke-dasharray="6 4"
+      />
+      <circle
+        v-for="(dot, i) in outline.dots.value"
+        :key="i"
+        :cx="dot.x"
+        :cy="dot.y"
+        :r="i ? 3.5 : 5.5"
+        class="fill-thread"
+        stroke="#fff"
+        stroke-width="1.5"
+      />
+    </svg>
     <p
       v-if="pointing.held.value && pointing.words.value && pointer"
       class="pointer-events-none absolute rounded-sm bg-ink/85 px-1.5 py-0.5 text-white"

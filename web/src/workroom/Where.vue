@@ -10,6 +10,14 @@ defineProps<{ touch: Touch }>()
 const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
+const BY: [string, string][] = [
+  ['outline', 'Draw an outline'],
+  ['pool', 'An ellipse'],
+  ['fade', 'A fade'],
+  ['colour', 'Some colours'],
+  ['tones', 'Some tones'],
+  ['alike', 'What is alike'],
+]
 </script>
 
 <template>
@@ -57,6 +65,11 @@ const actions = useActions()
       <MenuItem v-slot="{ active }">
         <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.paintAway(touch)">
           Everything, then paint away
+        </button>
+      </MenuItem>
+      <MenuItem v-for="[source, words] in BY" :key="source" v-slot="{ active }">
+        <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.makeFrom(source, touch)">
+          {{ words }}
         </button>
       </MenuItem>
     </MenuItems>

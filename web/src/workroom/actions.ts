@@ -1,6 +1,7 @@
 import type { Kind, Operation } from '../api/client'
 import {
   brushPart,
+  sourcePart,
   freshId,
   wholePart,
   type Area,
@@ -56,7 +57,8 @@ export function useActions() {
     room.chain = id !== null && chain
     room.painting = room.painting && id !== null
     const parts = sheet.area(id)?.parts ?? []
-    room.openPart = parts.findLast((p) => p.source === 'strokes')?.id ?? null
+    room.openPart = (parts.findLast((p) => p.source === 'strokes') ?? parts[parts.length - 1])?.id ?? null
+    room.picking = room.drawing = null
   }
 
   const path = (id: string) => sheet.touch(id)!.path
@@ -99,11 +101,21 @@ export function useActions() {
     if (touch) operations.push(put([...path(touch.id), 'area'], area.id))
     sheet.change(operations, `new area: ${area.name}`)
     openArea(area.id)
+    if (parts.length) takePart(parts[parts.length - 1]!)
     return area
   }
   const paintNew = (touch?: Touch) => {
     makeArea([brushPart()], touch)
     room.painting = true
+  }
+  const NAMES: Record<string, string> = {
+    outline: 'the outline', pool: 'the pool', fade: 'the fade', colour: 'the colours', tones: 'the tones',
+    alike: 'what is alike',
+  } // prettier-ignore
+  /** Make an area from a source of the catalogue, and take it in hand. */
+  function makeFrom(name: string, touch?: Touch) {
+    const source = sheet.sources.find((s) => s.source === name)
+    if (source) makeArea([sourcePart(source)], touch, NAMES[name])
   }
   const paintAway = (touch?: Touch) => {
     makeArea([wholePart(), brushPart('take')], touch, 'all but the painted')
@@ -171,7 +183,34 @@ export function useActions() {
   }
   function addPart(area: Area, part: Part) {
     sheet.change([{ op: 'insert', path: ['areas', area.id, 'parts'], item: part }], `added to ${area.name}`)
-    if (part.source === 'strokes') room.openPart = part.id
+    takePart(part)
+  }
+  /** Take a part in hand: its controls unfold, its handles lie on the stage, and what it waits for can be picked. */
+  function takePart(part: Part) {
+    room.openPart = part.id
+    room.picking = room.drawing = null
+    if (part.source !== 'strokes') room.painting = false
+    const empty = (name: string) => Array.isArray(part[name]) && !(part[name] as unknown[]).length
+    if (part.id && (empty('samples') || empty('points'))) room.picking = { part: part.id, take: false }
+    if (part.id && empty('shapes')) room.drawing = { part: part.id, take: false, smooth: true }
+  }
+  const partPath = (area: Area, part: Part) => [
+    'areas',
+    area.id,
+    'parts',
+    part.id ?? area.parts.indexOf(part),
+  ]
+  const partPuts = (area: Area, part: Part, changes: object) =>
+    Object.entries(changes).map(([name, value]) => put([...partPath(area, part), name], value))
+  const attemptPart = (area: Area, part: Part, changes: object) =>
+    sheet.attempt(partPuts(area, part, changes))
+  const changePart = (area: Area, part: Part, changes: object) =>
+    sheet.change(partPuts(area, part, changes), `changed ${area.name}`)
+  /** The open area's part in hand. */
+  function openPart(): { area: Area; part: Part } | null {
+    const area = sheet.area(room.openArea)
+    const part = area?.parts.find((p) => p.id !== null && p.id === room.openPart)
+    return area && part ? { area, part } : null
   }
   function setPart(area: Area, index: number, field: 'join' | 'on', value: unknown) {
     sheet.change([put(['areas', area.id, 'parts', index, field], value)], `changed ${area.name}`)
@@ -219,7 +258,7 @@ export function useActions() {
 
   /** Take the brush: on the open area, else on the open touch's new one. */
   function takeBrush() {
-    room.pointing = null
+    room.pointing = room.picking = room.drawing = null
     if (room.painting) {
       room.painting = false
       return
@@ -232,8 +271,8 @@ export function useActions() {
   }
 
   return {
-    startTouch, openTouch, openArea, setTouch, attemptTouch, attemptSettings, setSettings, place, makeArea, paintNew, paintAway,
+    startTouch, openTouch, openArea, setTouch, attemptTouch, attemptSettings, setSettings, place, makeArea, makeFrom, paintNew, paintAway,
     moveTouch, moveTouchTo, duplicateTouch, deleteTouch, setArea, attemptArea, fill, empty, deleteArea, addPart,
-    setPart, movePart, deletePart, paintPart, strokeOperation, takeBrush, point, say,
+    setPart, movePart, deletePart, takePart, attemptPart, changePart, openPart, paintPart, strokeOperation, takeBrush, point, say,
   } // prettier-ignore
 }

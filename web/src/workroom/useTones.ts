@@ -27,7 +27,7 @@ export function useTones(touch: () => string, wanted: Ref<boolean>) {
       if (gone || !sheet.touch(touch())) return
       const { data } = await api.POST('/api/portraits/{portrait_id}/tones', {
         params: { path: { portrait_id: sheet.portrait!.id } },
-        body: { revision: sheet.revision, trial: sheet.waiting, touch: touch() },
+        body: { revision: sheet.revision, trial: sheet.waiting, touch: touch(), original: false },
       })
       tones.value = data!
     })

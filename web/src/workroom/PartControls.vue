@@ -1,0 +1,176 @@
+<script setup lang="ts">
+import { computed, onMounted, shallowRef } from 'vue'
+import { api, type Setting, type Source } from '../api/client'
+import LimitField from '../parts/LimitField.vue'
+import NumberField from '../parts/NumberField.vue'
+import type { Ramp } from '../sheet/ramp'
+import type { Area, Part } from '../sheet/types'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { useActions } from './actions'
+
+interface Sample {
+  lab: [number, number, number]
+  take: boolean
+}
+const props = defineProps<{ area: Area; part: Part; source: Source }>()
+const sheet = useSheet()
+const room = useRoom()
+const actions = useActions()
+
+const samples = computed(() => (props.part.samples ?? []) as Sample[])
+const points = computed(() => (props.part.points ?? []) as [number, number][])
+const shapes = computed(() => (props.part.shapes ?? []) as { path: string; take: boolean }[])
+const picking = computed(() => (room.picking?.part === props.part.id ? room.picking : null))
+const drawing = computed(() => (room.drawing?.part === props.part.id ? room.drawing : null))
+const css = (s: Sample) => `oklab(${s.lab.join(' ')})`
+
+const attempt = (changes: object) => actions.attemptPart(props.area, props.part, changes)
+const change = (changes: object) => actions.changePart(props.area, props.part, changes)
+function pick(take: boolean) {
+  const same = picking.value && picking.value.take === take
+  room.painting = false
+  room.drawing = null
+  room.picking = same || !props.part.id ? null : { part: props.part.id, take }
+}
+function draw(changes: Partial<{ take: boolean; smooth: boolean }> | null) {
+  room.painting = false
+  room.picking = null
+  const now = drawing.value ?? { take: false, smooth: true }
+  room.drawing = changes && props.part.id ? { ...now, part: props.part.id, ...changes } : null
+}
+const number = (s: Setting) => Number(props.part[s.name]) * s.scale
+
+const bins = shallowRef<number[]>([])
+onMounted(async () => {
+  if (!props.source.settings.some((s) => s.control === 'ramp')) return
+  const { data } = await api
+    .POST('/api/portraits/{portrait_id}/tones', {
+      params: { path: { portrait_id: sheet.portrait!.id } },
+      body: { revision: sheet.revision, trial: [], original: true },
+    })
+    .catch(() => ({ data: null }))
+  bins.value = data?.lightness ?? []
+})
+</script>
+
+<template>
+  <div class="mt-2 space-y-1.5">
+    <div v-if="source.starts.length" class="flex flex-wrap gap-x-1" role="group" aria-label="Ready ones">
+      <button
+        v-for="start in source.starts"
+        :key="start.title"
+        class="plain underline decoration-dotted"
+        @click="change(start.settings)"
+      >
+        {{ start.title }}
+      </button>
+    </div>
+    <template v-for="s in source.settings" :key="s.name">
+      <LimitField
+        v-if="s.control === 'ramp'"
+        :model-value="part[s.name] as Ramp"
+        :bins="bins"
+        @attempt="attempt({ [s.name]: $event })"
+        @change="change({ [s.name]: $event })"
+      />
+      <button
+        v-else-if="s.control === 'switch'"
+        class="button mr-1.5 min-h-[26px] px-2"
+        :class="part[s.name] ? 'button-main' : ''"
+        :aria-pressed="!!part[s.name]"
+        @click="change({ [s.name]: !part[s.name] })"
+      >
+        {{ s.title }}
+      </button>
+      <NumberField
+        v-else-if="s.control === 'slider'"
+        :model-value="number(s)"
+        :label="s.title"
+        :low="(s.low ?? 0) * s.scale"
+        :high="(s.high ?? 1) * s.scale"
+        :step="s.step ?? 1"
+        :unit="s.unit"
+        :neutral="Number(s.neutral) * s.scale"
+        @attempt="attempt({ [s.name]: $event / s.scale })"
+        @change="change({ [s.name]: $event / s.scale })"
+      />
+      <div v-else-if="s.control === 'samples' && samples.length" class="flex flex-wrap gap-1">
+        <button
+          v-for="(sample, i) in samples"
+          :key="i"
+          class="size-6 border"
+          :class="sample.take ? 'border-2 border-dashed border-care' : 'border-rule'"
+          :style="{ background: css(sample) }"
+          :aria-label="`Forget sample ${i + 1}${sample.take ? ', left out' : ''}`"
+          :title="`${sample.take ? 'left out' : 'taken in'}; click forgets it`"
+          @click="change({ samples: samples.filter((_, k) => k !== i) })"
+        ></button>
+      </div>
+    </template>
+    <div v-if="source.picks" class="flex flex-wrap gap-1">
+      <button
+        class="button min-h-[26px] px-2"
+        :class="picking && !picking.take ? 'button-main' : ''"
+        :aria-pressed="!!picking && !picking.take"
+        @click="pick(false)"
+      >
+        pick in the picture
+      </button>
+      <button
+        v-if="part.source === 'colour'"
+        class="button min-h-[26px] px-2"
+        :class="picking?.take ? 'button-main' : ''"
+        :aria-pressed="!!picking?.take"
+        title="or hold Alt"
+        @click="pick(true)"
+      >
+        leave out
+      </button>
+      <button v-if="points.length" class="plain" @click="change({ points: points.slice(0, -1) })">
+        forget the last point
+      </button>
+    </div>
+    <template v-if="part.source === 'outline'">
+      <div class="flex flex-wrap gap-1">
+        <button
+          class="button min-h-[26px] px-2"
+          :class="drawing ? 'button-main' : ''"
+          :aria-pressed="!!drawing"
+          @click="draw(drawing ? null : {})"
+        >
+          draw
+        </button>
+        <button
+          class="button min-h-[26px] px-2"
+          :class="drawing?.smooth ? 'button-main' : ''"
+          :aria-pressed="!!drawing?.smooth"
+          :disabled="!drawing"
+          @click="draw({ smooth: !drawing?.smooth })"
+        >
+          smooth
+        </button>
+        <button
+          class="button min-h-[26px] px-2"
+          :class="drawing?.take ? 'button-main' : ''"
+          :aria-pressed="!!drawing?.take"
+          :disabled="!drawing"
+          title="or hold Alt"
+          @click="draw({ take: !drawing?.take })"
+        >
+          cut out
+        </button>
+        <button v-if="shapes.length" class="plain" @click="change({ shapes: shapes.slice(0, -1) })">
+          remove the last shape
+        </button>
+      </div>
+      <p class="text-quiet">
+        Click sets points, dragging draws freehand; Enter or the first point closes it. Points can be dragged,
+        Alt+click removes one.
+      </p>
+    </template>
+    <p v-else-if="source.settings.some((s) => s.control === 'stage')" class="text-quiet">
+      Drag its handles on the picture.
+    </p>
+  </div>
+</template>
