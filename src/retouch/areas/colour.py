@@ -57,7 +57,7 @@ class Colour(Part):
     samples: list[Sample] = Field(
         default_factory=list, max_length=24, title="samples", json_schema_extra={"control": "samples"}
     )
-    reach: Unit = Field(0.3, title="reach", json_schema_extra=SHARE)
+    reach: Unit = Field(0.15, title="reach", json_schema_extra=SHARE)
     soft: Unit = Field(0.5, title="soft edge", json_schema_extra=SHARE)
     hue_only: bool = Field(False, title="hue only", json_schema_extra={"control": "switch"})
 

@@ -110,7 +110,8 @@ class Zones(Wide):
         A self-guided filter over windows of RADIUS, its small coefficients used at full size. Sources: K. He, J. Sun,
         X. Tang, "Guided image filtering", IEEE TPAMI 35 (2013); K. He, J. Sun, "Fast guided filter" (2015).
         """
-        ev = light_ev(small)
+        ev = np.empty(small.shape[:2], np.float32)
+        in_bands(lambda rows: _evs(small[rows], ev[rows], _DECODED, _LUMA), small.shape[0])
         reach = 2 * max(1, round(RADIUS * max(small.shape[:2]))) + 1
 
         def mean(values: Floats) -> Floats:
@@ -182,24 +183,39 @@ _LUMA = LUMINANCE.astype(np.float32)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply(picture: Any, survey: Any, mask: Any, masked: bool, strength: Any, roots: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+def _ev(colour: Any, decoded: Any, luma: Any) -> Any:
+    """EV from white of one encoded working colour (3,), DARKEST at least."""
     last = np.float32(decoded.shape[0] - 2)
-    top = np.float32(roots.shape[0] - 2)
+    light = np.float32(0)
+    for c in range(3):
+        u = min(max((colour[c] - np.float32(_LOW)) * np.float32(_PARTS), np.float32(0)), last)
+        k = np.uint64(u)
+        d = decoded[k]
+        light += luma[c] * (d + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - d))
+    return np.log2(max(light, np.float32(2.0**DARKEST)))
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _evs(picture: Any, out: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
+            out[y, x] = min(_ev(picture[y, x], decoded, luma), np.float32(BRIGHTEST))
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply(picture: Any, survey: Any, mask: Any, masked: bool, strength: Any, roots: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+    width = picture.shape[1]
+    top = np.float32(roots.shape[0] - 2)
+    deep, lifts = np.zeros(width, np.uint8), np.empty(width, np.float32)
+    for y in range(picture.shape[0]):
+        some = False
+        for x in range(width):
             m = strength
             if masked:
                 m *= mask[y, x]
             if m == 0:
                 continue
-            light = np.float32(0)
-            for c in range(3):
-                u = min(max((picture[y, x, c] - np.float32(_LOW)) * np.float32(_PARTS), np.float32(0)), last)
-                k = np.uint64(u)
-                d = decoded[k]
-                light += luma[c] * (d + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - d))
-            ev = np.log2(max(light, np.float32(2.0**DARKEST)))
-            base = survey[y, x, 0] * ev + survey[y, x, 1]
+            base = survey[y, x, 0] * _ev(picture[y, x], decoded, luma) + survey[y, x, 1]
             u = min(max((base - np.float32(DARKEST)) * np.float32(STEPS), np.float32(0)), top)
             k = np.uint64(u)
             root = roots[k] + (u - np.float32(k)) * (roots[k + np.uint64(1)] - roots[k])
@@ -207,18 +223,36 @@ def _apply(picture: Any, survey: Any, mask: Any, masked: bool, strength: Any, ro
                 continue
             for c in range(3):
                 v = picture[y, x, c]
-                size = abs(v)
                 # Both ends on the power part of the curve: scaling light scales v + 0.055 by the root.
-                changed = (size + np.float32(0.055)) * root - np.float32(0.055)
-                if size <= 0.0405 or changed <= 0.0405:
-                    linear = size / np.float32(12.92)
-                    if size > 0.04045:
-                        linear = ((size + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)
-                    linear *= root ** np.float32(2.4)
-                    if linear <= 0.0031308:
-                        changed = np.float32(12.92) * linear
-                    else:
-                        changed = np.float32(1.055) * linear ** np.float32(1 / 2.4) - np.float32(0.055)
-                if v < 0:
-                    changed = -changed
-                picture[y, x, c] = v + m * (changed - v)
+                changed = (abs(v) + np.float32(0.055)) * root - np.float32(0.055)
+                if abs(v) <= np.float32(0.0405) or changed <= np.float32(0.0405):
+                    # Few, and slow: they wait for the end of the row.
+                    deep[x] |= np.uint8(1 << c)
+                    lifts[x] = root
+                    some = True
+                else:
+                    picture[y, x, c] = v + m * (np.copysign(changed, v) - v)
+        if some:
+            for x in range(width):
+                if deep[x]:
+                    m = strength
+                    if masked:
+                        m *= mask[y, x]
+                    _apply_deep(picture[y, x], deep[x], m, lifts[x] ** np.float32(2.4))
+                    deep[x] = 0
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply_deep(colour: Any, channels: Any, m: Any, gain: Any):  # type: ignore[no-untyped-def]
+    for c in range(3):
+        if (channels >> c) & 1:
+            v = colour[c]
+            linear = abs(v) / np.float32(12.92)
+            if abs(v) > np.float32(0.04045):
+                linear = ((abs(v) + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)
+            linear *= gain
+            if linear <= np.float32(0.0031308):
+                changed = np.float32(12.92) * linear
+            else:
+                changed = np.float32(1.055) * linear ** np.float32(1 / 2.4) - np.float32(0.055)
+            colour[c] = v + m * (np.copysign(changed, v) - v)

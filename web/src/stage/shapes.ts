@@ -15,7 +15,7 @@ export interface Handle {
 /** Something with handles on the stage: what they are, the lines between them, and what moving one changes. */
 export interface Shape {
   handles: Handle[]
-  lines: (spots: Record<string, Spot>) => string[]
+  lines: (spots: Record<string, Spot>, at: (place: Place) => Spot) => string[]
   moved: (name: string, to: Place) => Record<string, unknown>
   removed?: (name: string) => Record<string, unknown> | null
 }
@@ -107,7 +107,21 @@ function outline(part: Part): Shape {
   })
   return {
     handles,
-    lines: () => [],
+    lines: (_, at) => {
+      const spot = (place: Place) => `${at(place).x.toFixed(1)} ${at(place).y.toFixed(1)}`
+      return parsed.map(
+        (steps) =>
+          (steps ?? [])
+            .map((s, i) =>
+              i === 0
+                ? `M${spot(s.to)}`
+                : s.c
+                  ? `C${s.c.map(spot).join(' ')} ${spot(s.to)}`
+                  : `L${spot(s.to)}`,
+            )
+            .join('') + (steps ? 'Z' : ''),
+      )
+    },
     moved(name, to) {
       const [i, k] = name.split('.').map(Number) as [number, number]
       return put(i, writePath(movedNode(parsed[i]!, k, to)))

@@ -118,7 +118,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       <span class="text-quiet">→</span>
       <span class="size-4 border border-rule" :style="{ background: css(room.numbers.after) }"></span>
       <span>{{ told(room.numbers.after) }}</span>
-      <span class="text-quiet max-[1240px]:hidden" title="in sRGB"
+      <span v-if="!room.chain" class="text-quiet max-[1240px]:hidden" title="in sRGB"
         >RGB {{ room.numbers.after.rgb.join(' · ') }}</span
       >
     </p>

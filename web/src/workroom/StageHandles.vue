@@ -11,7 +11,10 @@ export interface Handle {
 const props = defineProps<{
   handles: Handle[]
   /** Lines drawn between them, in stage pixels, as SVG path data of the handles' stage places. */
-  lines: (spots: Record<string, { x: number; y: number }>) => string[]
+  lines: (
+    spots: Record<string, { x: number; y: number }>,
+    at: (place: Place) => { x: number; y: number },
+  ) => string[]
   /** Where a place of the picture, in long sides, lies on the stage. */
   at: (place: Place) => { x: number; y: number }
   /** The place of the picture under the pointer. */
@@ -69,7 +72,7 @@ function keys(event: KeyboardEvent, handle: Handle) {
 
 <template>
   <svg class="pointer-events-none absolute inset-0 h-full w-full overflow-visible" data-handles>
-    <template v-for="(d, i) in lines(spots)" :key="i">
+    <template v-for="(d, i) in lines(spots, at)" :key="i">
       <path :d="d" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
       <path :d="d" class="fill-none" stroke="#fff" stroke-width="1.4" stroke-dasharray="6 4" />
     </template>
