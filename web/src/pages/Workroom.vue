@@ -292,7 +292,7 @@ onBeforeUnmount(() => {
         <button :aria-pressed="room.unfolded === 'areas'" @click="unfold('areas')">areas</button>
       </div>
       <span
-        class="text-quiet"
+        class="whitespace-nowrap text-quiet"
         :class="sheet.saving === 'saved' ? 'max-[900px]:hidden' : ''"
         role="status"
         data-saved
@@ -305,7 +305,7 @@ onBeforeUnmount(() => {
           :title="sheet.undoWords === null ? 'Nothing to undo' : `Undo: ${sheet.undoWords}`"
           @click="sheet.undo()"
         >
-          <Undo2 :size="14" class="mr-1 inline" /><span class="max-[1000px]:sr-only">undo</span>
+          <Undo2 :size="15" class="inline" /><span class="ml-1 max-[1440px]:sr-only">undo</span>
         </button>
         <button
           :disabled="sheet.redoWords === null"
@@ -313,7 +313,7 @@ onBeforeUnmount(() => {
           :title="sheet.redoWords === null ? 'Nothing to redo' : `Redo: ${sheet.redoWords}`"
           @click="sheet.redo()"
         >
-          <Redo2 :size="14" class="mr-1 inline" /><span class="max-[1000px]:sr-only">redo</span>
+          <Redo2 :size="15" class="inline" /><span class="ml-1 max-[1440px]:sr-only">redo</span>
         </button>
       </div>
       <button class="button" aria-label="Keys" title="?" @click="keysOpen = true">?</button>

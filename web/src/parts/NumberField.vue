@@ -129,7 +129,7 @@ function take() {
       :id="id"
       type="range"
       class="slider grow"
-      :class="{ 'w-14': compact, coloured: track }"
+      :class="{ 'w-10': compact, coloured: track }"
       :min="sliderLow"
       :max="sliderHigh"
       :step="step"

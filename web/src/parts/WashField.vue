@@ -156,7 +156,7 @@ function remove() {
         :title="stops.length < 3 ? 'A gradient needs two colours' : ''"
         @click="remove"
       >
-        remove colour
+        remove
       </button>
     </div>
     <p v-if="modelValue.of === 'gradient'" class="text-quiet">

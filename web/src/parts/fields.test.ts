@@ -87,7 +87,7 @@ describe('a wash', () => {
   it('keeps two colours in a gradient', async () => {
     const two = [{ at: 0, colour: '#000000' }, { at: 1, colour: '#ffffff' }] // prettier-ignore
     const field = open({ ...wash, of: 'gradient', stops: two }, 1)
-    const remove = field.findAll('button').find((b) => b.text() === 'remove colour')!
+    const remove = field.findAll('button').find((b) => b.text() === 'remove')!
     expect(remove.attributes('disabled')).toBeDefined()
     await field.find('[aria-label="light skin"]').trigger('click')
     expect(field.emitted('change')![0]![0]).toEqual({ stops: [two[0], { at: 1, colour: '#e8bfa4' }] })

@@ -11,6 +11,7 @@ const pair = (p: Place) => `${figure(p[0])} ${figure(p[1])}`
 
 /** Read path data of one closed shape in M, L, C and Z; null if it holds anything else (it is shown, not edited). */
 export function parsePath(data: string): Step[] | null {
+  if (!/^[MLCZ\d\s,.e+-]*$/.test(data)) return null
   const steps: Step[] = []
   const rest = data.replace(/([MLCZ])([^MLCZ]*)/g, (_, command: string, text: string) => {
     const n = (text.match(/-?(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?/gi) ?? []).map(Number)

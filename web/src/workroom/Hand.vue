@@ -23,7 +23,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
 
 <template>
   <section
-    class="flex min-h-12 shrink-0 flex-wrap items-center gap-x-3 border-t border-line bg-inset px-4 py-1"
+    class="flex min-h-12 shrink-0 flex-wrap items-center gap-x-2.5 border-t border-line bg-inset px-3 py-1"
     aria-label="The hand"
   >
     <template v-if="room.painting">
