@@ -6,16 +6,21 @@ import time
 from collections.abc import Iterator
 from pathlib import Path
 
+import cv2
 import pytest
 import uvicorn
 from selenium.webdriver import Chrome
 
+from retouch.files.reading import read
 from retouch.render.warm import warm
 from studio.asgi import application
 from tests.browser.driver import chromium
 from tests.browser.room import Person
 from tests.studio.conftest import _roomy_storage, client, database, person, portrait, sitting  # noqa: F401
-from tests.studio.talk import PASSWORD
+from tests.studio.talk import PASSWORD, upload, work
+
+PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
+SMALL = 750
 
 
 @pytest.fixture(scope="session")
@@ -69,3 +74,20 @@ def room(hands, portrait) -> Person:  # noqa: F811
     """The workroom with the made-up portrait open."""
     hands.open_portrait(portrait.pk)
     return hands
+
+
+@pytest.fixture
+def choir(hands, client, sitting):  # noqa: F811
+    """Opens a singer's portrait, small, in the workroom."""
+
+    def opened(name):
+        picture = read(PICTURES / f"{name}.jpg").raw
+        share = SMALL / max(picture.shape)
+        small = cv2.resize(picture, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+        data = cv2.imencode(".png", small[..., ::-1])[1].tobytes()
+        key = upload(client, sitting, f"{name}.png", data).json()["id"]
+        work()
+        hands.open_portrait(key)
+        return hands
+
+    return opened

@@ -1,35 +1,13 @@
 """Judging and balancing a portrait: light, colour, pointing at the picture, limits of tone; nothing of it forced."""
 
-from pathlib import Path
-
-import cv2
 import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Keys
 
-from retouch.files.reading import read
 from studio.models import Portrait
-from tests.studio.talk import upload, work
 
-PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 LIT_CHEEK, DARK_CHEEK = (0.455, 0.47), (0.56, 0.5)
 WALL, ABOVE, CLOTH = (0.25, 0.12), (0.46, 0.14), (0.4, 0.92)
-
-
-@pytest.fixture
-def choir(hands, client, sitting):
-    """Opens a singer's portrait, small, in the workroom."""
-
-    def opened(name):
-        picture = read(PICTURES / f"{name}.jpg").raw
-        small = cv2.resize(picture, (600, 750), interpolation=cv2.INTER_AREA)
-        data = cv2.imencode(".png", small[..., ::-1])[1].tobytes()
-        key = upload(client, sitting, f"{name}.png", data).json()["id"]
-        work()
-        hands.open_portrait(key)
-        return hands
-
-    return opened
 
 
 def light(person, place):

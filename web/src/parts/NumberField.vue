@@ -151,7 +151,7 @@ function take() {
           ? 'field w-full px-1 py-0'
           : compact
             ? 'w-10 rounded-sm bg-transparent px-1 hover:bg-white/70'
-            : 'field w-[74px] py-0'
+            : 'field w-[82px] py-0'
       "
       :aria-label="`${label}, number`"
       :value="shown"

@@ -306,6 +306,8 @@ function down(event: PointerEvent) {
   if (event.button === 0 && !spaceHeld.value && (room.pointing || room.drawing || room.picking)) {
     event.preventDefault()
     frameBox.value!.setPointerCapture(event.pointerId)
+    // Keys are for the picture now: Enter closes an outline and opens no menu.
+    ;(document.activeElement as HTMLElement | null)?.blur()
     if (room.pointing) pointing.down(spot(event))
     else if (room.drawing) outline.down(spot(event), event)
     else void pick(spot(event), room.picking!.take !== event.altKey)

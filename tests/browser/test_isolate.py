@@ -1,0 +1,204 @@
+"""Saying where, with several tools for one area, through the real interface."""
+
+import pytest
+from selenium.webdriver import Keys
+
+from studio.models import Portrait
+
+
+def areas_of(name):
+    return Portrait.objects.get(name=name).document["areas"]
+
+
+def where(room, words):
+    """Give the open touch a new area of this kind."""
+    room.until(lambda: room.all("[data-open=true] button[aria-label^='Where']")[0].click() or True)
+    room.click(words)
+    room.settle()
+
+
+def part(room, title):
+    room.click(title, tag="button", within="self::aside")
+    room.settle(0.3)
+
+
+def join_with(room, number, word):
+    room.until(lambda: room.all(f"aside button[aria-label^='How part {number} joins']")[0].click() or True)
+    room.until(lambda: next(e for e in room.all("[role=menuitem]") if e.text == word).click() or True, word)
+    room.settle()
+
+
+def test_an_ellipse_on_the_face_with_the_eyes_brushed_out(choir):
+    room = choir("Alto 1")
+    eye, forehead, wall = (0.39, 0.461), (0.5, 0.345), (0.18, 0.09)
+    room.start_touch("lift", "Brighten")
+    where(room, "An ellipse")
+    assert room.touches() == ["Brighten the pool by +0.30 EV"]
+    # Moved, widened and turned on the picture; then softness and figures beside it.
+    room.pull(room.one("[data-end=centre]"), 0, 20)
+    room.settle()
+    room.pull(room.one("[data-end=down]"), 0, 60)
+    room.settle()
+    pool = areas_of("Alto 1")[0]["parts"][0]
+    assert pool["centre"] == pytest.approx([0.4, 0.4 + 20 / 652], abs=0.004)
+    assert pool["radii"][1] == pytest.approx(0.2 + 60 / 652, abs=0.006)
+    room.type_into("softness", "20")
+    room.settle()
+    assert room.stitched(*forehead) > 20
+    assert room.stitched(*eye) > 20
+    assert room.stitched(*wall) == 0
+    part(room, "brush")
+    join_with(room, 2, "take away")
+    room.keys("b")
+    room.type_into("size", "60")
+    room.type_into("flow", "100")
+    room.drag((eye[0] - 0.02, eye[1]), (eye[0] + 0.02, eye[1]))
+    room.settle()
+    assert room.stitched(*eye) < 6
+    assert room.stitched(*forehead) > 20
+    # Turned inside out by its switch.
+    room.keys("b")
+    room.until(lambda: room.all("aside li button[aria-pressed]")[0].click() or True)
+    room.click("outside", tag="button")
+    room.settle()
+    assert room.stitched(*wall) > 20
+    assert room.stitched(*forehead) == 0
+
+
+def test_skin_colour_less_the_second_person_by_an_outline(choir):
+    room = choir("Mezzo 2 and Bass 3")
+    she, he = (0.265, 0.58), (0.715, 0.48)
+    room.start_touch("warmer", "Warm")
+    where(room, "Some colours")
+    room.click("skin", tag="button", within="self::aside")
+    room.settle()
+    assert "colours" in room.touches()[0]
+    assert min(room.stitched(*she), room.stitched(*he)) > 15
+    # What is not skin but near it in hue is left out by picking it.
+    part(room, "outline")
+    join_with(room, 2, "take away")
+    for place in ((0.56, 0.2), (0.9, 0.2), (0.9, 0.66), (0.6, 0.66)):
+        room.drag(place)
+    room.keys(Keys.ENTER)
+    room.settle()
+    assert room.stitched(*she) > 15
+    assert room.stitched(*he) == 0
+    shape = areas_of("Mezzo 2 and Bass 3")[0]["parts"][1]["shapes"][0]
+    assert shape["path"].count("C") == 4
+
+
+def test_a_careless_stroke_is_narrowed_by_tone(choir):
+    room = choir("Alto 3")
+    hair, wall = (0.27, 0.5), (0.15, 0.45)
+    room.start_touch("lift", "Brighten")
+    room.keys("b")
+    room.type_into("size", "260")
+    room.type_into("flow", "100")
+    room.drag((0.21, 0.3), (0.21, 0.6))
+    room.settle()
+    assert min(room.stitched(*hair), room.stitched(*wall)) > 20
+    part(room, "tones")
+    join_with(room, 2, "only where")
+    assert room.stitched(*hair) > 20
+    assert room.stitched(*wall) < 3
+    # The ramp is shown over the histogram and dragged; the lift follows.
+    room.pull(room.one("aside [data-corner='3']"), 120)
+    room.settle()
+    ramp = areas_of("Alto 3")[0]["parts"][1]["ramp"]
+    assert ramp[3] > 0.8
+    assert room.stitched(*wall) > 3
+    room.click("shadows", tag="button", within="self::aside")
+    room.settle()
+    assert areas_of("Alto 3")[0]["parts"][1]["ramp"] == [0, 0, 0.3, 0.55]
+    assert room.stitched(*wall) < 3
+
+
+def test_lips_as_a_smooth_path_renamed_and_changed_again_after_a_reload(choir):
+    room = choir("Alto 1")
+    inside, beside = (0.5, 0.567), (0.5, 0.64)
+    room.start_touch("less colour", "Less colour")
+    where(room, "Draw an outline")
+    for place in ((0.47, 0.565), (0.5, 0.548), (0.53, 0.563), (0.5, 0.585)):
+        room.drag(place)
+    # Closed at its first point.
+    room.drag((0.47, 0.565))
+    room.settle()
+    room.keys(Keys.ESCAPE)
+    room.click("the outline", tag="button", within="self::aside")
+    field = room.one("[role=dialog] input")
+    field.send_keys(Keys.CONTROL, "a")
+    field.send_keys("lips", Keys.ENTER)
+    room.until(lambda: "lips" in room.touches()[0])
+    room.settle()
+    assert room.stitched(*inside) > 20
+    assert room.stitched(*beside) == 0
+    room.driver.refresh()
+    room.until(room.painted)
+    room.settle()
+    room.click("lips", tag="button", within="self::aside")
+    room.until(lambda: room.all("aside li button[aria-pressed]")[0].click() or True)
+    handle = room.until(lambda: room.all("[data-end='0.3']")[0])
+    room.pull(handle, 0, 60)
+    room.settle()
+    assert room.stitched(*beside) > 20
+    # One point less, by the keyboard; then everything is taken back.
+    room.until(lambda: room.all("[data-end='0.1']")[0].send_keys(Keys.DELETE) or True)
+    room.until(lambda: len(room.all("[data-end]")) == 3)
+    room.settle()
+    room.keys("z", hold=Keys.CONTROL)
+    room.until(lambda: len(room.all("[data-end]")) == 4)
+
+
+def test_the_four_joins_are_tried_in_turn_and_one_area_serves_two_touches(choir):
+    room = choir("Alto 1")
+    left, both, right = (0.38, 0.45), (0.53, 0.45), (0.69, 0.45)
+    room.start_touch("lift", "Brighten")
+    where(room, "An ellipse")
+    room.type_into("softness", "0")
+    room.pull(room.one("[data-end=centre]"), -30)
+    room.settle()
+    part(room, "pool")
+    room.type_into("softness", "0")
+    room.pull(room.one("[data-end=centre]"), 70)
+    room.settle()
+    covered = {}
+    for word in ("add", "take away", "only where", "either but not both"):
+        join_with(room, 2, word)
+        covered[word] = [room.stitched(*place) > 15 for place in (left, both, right)]
+    assert covered == {
+        "add": [True, True, True],
+        "take away": [True, False, False],
+        "only where": [False, True, False],
+        "either but not both": [True, False, True],
+    }
+    room.keys(Keys.ESCAPE, Keys.ESCAPE)
+    room.start_touch("warmer", "Warm")
+    room.until(lambda: room.all("[data-open=true] button[aria-label^='Where']")[0].click() or True)
+    room.click("the pool", tag="button", within="self::*[@role='menu']")
+    room.settle()
+    assert all("the pool" in sentence for sentence in room.touches())
+    before = room.colour(*both)
+    room.click("the pool", tag="button", within="self::aside")
+    join_with(room, 2, "add")
+    assert room.text("aside").count("used by touches 1 and 2") == 1
+    room.settle()
+    after = room.colour(*both)
+    # Brighter and warmer at once.
+    assert sum(after[:3]) > sum(before[:3]) + 10
+    assert after[0] - after[2] > before[0] - before[2]
+
+
+def test_what_is_alike_is_taken_by_pointing(choir):
+    room = choir("Soprano 2")
+    cloth, wall = (0.5, 0.92), (0.22, 0.12)
+    room.start_touch("less colour", "Less colour")
+    where(room, "What is alike")
+    assert "nothing covered yet" in room.until(lambda: room.text("aside").lower().replace("is ", ""))
+    room.drag(cloth)
+    room.settle()
+    assert room.stitched(*cloth) > 20
+    assert room.stitched(*wall) == 0
+    room.keys(Keys.ESCAPE)
+    room.type_into("tolerance", "45")
+    room.settle()
+    assert areas_of("Soprano 2")[0]["parts"][0]["tolerance"] == 0.45
