@@ -10,7 +10,7 @@ from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 
-PATIENCE = 15.0
+PATIENCE = 25.0
 STAGE = "[data-stage]"
 
 

@@ -165,3 +165,27 @@ def test_looks_show_how_far_it_goes_and_what_is_clipped(client, portrait):
     clipped = (lit >= 254).all(-1)
     assert clipped.mean() > 0.1
     assert (marked[clipped].max(-1) < 220).mean() > 0.95
+
+
+def test_an_area_by_colour_is_drawn_and_a_wrong_outline_is_refused(client, portrait):
+    everything = {"id": "c", "parts": [{"id": "p1", "source": "colour", "samples": [{"lab": [0.5, 0, 0]}], "reach": 1}]}
+    edit(client, portrait, 0, insert(["areas"], everything))
+    some = pixels(look(client, portrait, 1, "coverage", area="c"))
+    assert 0 < some.mean() < 255
+    wrong = {"id": "o", "parts": [{"source": "outline", "shapes": [{"path": "M0 0<script>"}]}]}
+    answer = edit(client, portrait, 1, insert(["areas"], wrong))
+    assert answer.status_code == 422
+    assert "<script>" not in answer.json()["detail"]
+
+
+def test_tones_of_the_original_do_not_follow_the_sheet(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], exposure(ev=-4)))
+
+    def tones(**more):
+        path = f"/api/portraits/{portrait.pk}/tones"
+        return client.post(path, {"revision": 1, **more}, content_type="application/json").json()["lightness"]
+
+    def middle(bins):
+        return sum(i * share for i, share in enumerate(bins)) / sum(bins)
+
+    assert middle(tones(original=True)) > middle(tones()) + 15

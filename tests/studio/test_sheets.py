@@ -129,3 +129,15 @@ def test_the_catalogue_tells_what_a_control_needs(client):
     assert kinds["zones"]["picks"][0]["drag"]
     assert kinds["wash"]["starts"][0]["blend"] == "soft-light"
     assert all(k["starts"] for k in kinds.values())
+
+
+def test_the_catalogue_tells_the_area_sources(client):
+    sources = {s["source"]: s for s in client.get("/api/catalogue").json()["sources"]}
+    assert {"strokes", "outline", "pool", "fade", "colour", "tones", "alike", "whole", "area"} <= sources.keys()
+    colour = sources["colour"]
+    assert colour["picks"]
+    assert "skin" in {s["title"] for s in colour["starts"]}
+    assert [s["name"] for s in colour["settings"]] == ["samples", "reach", "soft", "hue_only"]
+    ramp = sources["tones"]["settings"][0]
+    assert (ramp["control"], ramp["neutral"]) == ("ramp", [0, 0, 0.3, 0.55])
+    assert sources["pool"]["settings"][0]["neutral"] == [0.4, 0.4]

@@ -21,6 +21,7 @@ class _Grey:
 def warm() -> None:
     """Render a tiny sheet that touches every kernel; a second or so, longer on a new machine."""
     points = [[0.2, 0.2, 0.5], [0.6, 0.7, 1.0]]
+    gradient = {"of": "gradient", "stops": [{"at": 0, "colour": "#204060"}, {"at": 1, "colour": "#806040"}]}
     limit = {"ramp": [0.1, 0.2, 0.8, 0.9]}
     sheet = read_sheet(
         {
@@ -34,6 +35,10 @@ def warm() -> None:
                 {"id": "e", "kind": "exposure", "settings": {"ev": 1}, "area": "a", "limit": limit},
                 {"id": "s", "kind": "set", "area": "a", "touches": [
                     {"id": "c", "kind": "curve", "settings": {"points": [[0, 0], [0.5, 0.6], [1, 1]]}}]},
+                {"id": "z", "kind": "zones", "settings": {"shadow": 1, "contrast": 0.1}},
+                {"id": "y", "kind": "zones", "settings": {"light": -1}, "area": "a"},
+                {"id": "w", "kind": "wash", "settings": gradient, "blend": "soft-light"},
+                {"id": "v", "kind": "wash", "settings": gradient, "area": "a"},
             ],
         }
     )  # fmt: skip
