@@ -128,17 +128,19 @@ def _between(start: int, count: int, scale: float, source_start: int, size: int)
 def _bilinear(values, out, rows, down, columns, right):  # type: ignore[no-untyped-def]
     height, width, count = values.shape
     below, beside = min(1, height - 1), min(1, width - 1)
-    line = np.empty((width, count), np.float32)
+    first, last = columns[0] * count, (columns[-1] + beside + 1) * count
+    line = np.empty(width * count, np.float32)
     known, lean = -1, np.float32(-1)
     for y in range(out.shape[0]):
         y0, wy = rows[y], down[y]
         if y0 != known or wy != lean:
             known, lean = y0, wy
-            for x in range(columns[0], columns[-1] + beside + 1):
-                for c in range(count):
-                    upper = values[y0, x, c]
-                    line[x, c] = upper + (values[y0 + below, x, c] - upper) * wy
+            upper, lower = values[y0].ravel(), values[y0 + below].ravel()
+            for i in range(first, last):
+                line[i] = upper[i] + (lower[i] - upper[i]) * wy
+        row, step = out[y], beside * count
         for x in range(out.shape[1]):
-            x0, wx = columns[x], right[x]
+            at, wx = np.uint64(columns[x] * count), right[x]
             for c in range(count):
-                out[y, x, c] = line[x0, c] + (line[x0 + beside, c] - line[x0, c]) * wx
+                k = at + np.uint64(c)
+                row[x, c] = line[k] + (line[k + np.uint64(step)] - line[k]) * wx
