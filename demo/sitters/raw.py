@@ -18,7 +18,7 @@ XYZ_TO_SRGB = (
 
 
 def dng(linear: NDArray[np.float32], neutral: tuple[float, float, float] = (1.0, 1.0, 1.0)) -> bytes:
-    """A DNG (Adobe's open specification 1.4) of linear sRGB (even height × even width × 3): RGGB, 12 bits, lossless.
+    """A DNG (open specification, version 1.4) of linear sRGB (even height × even width × 3): RGGB, 12 bits, lossless.
 
     The camera's colours are linear sRGB times ``neutral`` (its answer to white, at most 1), with a daylight (D65)
     calibration; ``BaselineExposure`` gives back HEADROOM.

@@ -87,7 +87,7 @@ def mesh(name: str, points: Values, triangles: Indices, bsdf: Any, colour: Value
 
 
 def curves(name: str, points: Values, radii: Values, bsdf: Any) -> Any:
-    """Curves through control points (n × k × 3) with ``radii`` (n × k): cubic B-splines, as chains of round cones.
+    """Curves through knots (n × k × 3) with ``radii`` (n × k): cubic B-splines, as chains of round cones.
 
     The renderer's own splines crash it on rare rays.
     """

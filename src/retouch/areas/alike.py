@@ -1,6 +1,6 @@
 """What looks like the places that were pointed at, connected with them or anywhere."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import cv2
 import numpy as np
@@ -11,15 +11,13 @@ from retouch.areas.colour import FULL, LIGHT, SHARE
 from retouch.areas.recipe import resample
 from retouch.colour.oklab import to_oklab
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Floats, Place
 
 MAP_UNIT = 900
 """Pixels on the long side of the map on which likeness is followed from place to place."""
 DISC = 2
 SOFT = 0.35
 """Share of the tolerance over which likeness fades."""
-
-Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
 
 
 class Alike(Part):
@@ -30,7 +28,7 @@ class Alike(Part):
     source: Literal["alike"] = "alike"
     points: list[Place] = Field(
         default_factory=list, max_length=50, title="points", description="long sides from the top left",
-        json_schema_extra={"control": "points"},
+        json_schema_extra={"control": "places"},
     )  # fmt: skip
     tolerance: Unit = Field(0.2, title="tolerance", json_schema_extra=SHARE)
     touching: bool = Field(True, title="touching only", json_schema_extra={"control": "switch"})

@@ -1,15 +1,13 @@
 """A straight fade from all to nothing."""
 
-from typing import Annotated, ClassVar, Literal
+from typing import ClassVar, Literal
 
 import numpy as np
 from pydantic import Field
 
 from retouch.areas.base import Look, Part
 from retouch.frame import Frame
-from retouch.types import Floats
-
-Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
+from retouch.types import Floats, Place
 
 
 class Fade(Part):

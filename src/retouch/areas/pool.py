@@ -8,9 +8,8 @@ from pydantic import Field
 from retouch.areas.base import Look, Part, Unit
 from retouch.areas.colour import SHARE
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Floats, Place
 
-Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
 Length = Annotated[float, Field(gt=0, le=4)]
 
 

@@ -9,7 +9,7 @@ from pydantic.config import JsonDict
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.touches.base import Pick, Placed, Start
-from retouch.types import Floats
+from retouch.types import Floats, Place
 
 RAMP = 256
 SKIN_TINTS = (
@@ -22,7 +22,6 @@ WORDS: JsonDict = {"picture": "the picture itself", "colour": "a colour", "gradi
 LAID: JsonDict = {"control": "wash", "tints": [list(tint) for tint in SKIN_TINTS], "words": WORDS}
 
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB as #rrggbb")]
-Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
 
 
 class Stop(BaseModel):

@@ -5,7 +5,7 @@ import type { Setting } from '../api/client'
 import { type Band, bandName, between, freshBand, named, windowPaths } from '../sheet/bands'
 import { hueStrip } from '../sheet/colours'
 import { histogramPath } from '../sheet/histogram'
-import NumberField from './NumberField.vue'
+import SettingNumber from './SettingNumber.vue'
 import { useDrag } from './useDrag'
 
 const props = defineProps<{ modelValue: Band[]; setting: Setting; hues: number[] }>()
@@ -152,20 +152,16 @@ const field = (name: string) => Number(band.value?.[name as keyof Band] ?? 0)
       No band yet. Point at a colour in the picture, or choose one with “+ band”.
     </p>
     <template v-if="band">
-      <NumberField
+      <SettingNumber
         v-for="f in setting.fields"
         :key="f.name"
         wide
-        :model-value="field(f.name) * f.scale"
-        :label="f.title"
-        :low="(f.low ?? 0) * f.scale"
-        :high="(f.high ?? 1) * f.scale"
-        :step="f.step ?? 1"
-        :unit="f.unit"
-        :neutral="Number(f.neutral ?? band.centre) * f.scale"
+        :setting="f"
+        :model-value="field(f.name)"
+        :neutral="Number(f.neutral ?? band.centre)"
         :track="f.name === 'centre' ? hueStrip() : ''"
-        @attempt="emit('attempt', put(chosen, { [f.name]: $event / f.scale }))"
-        @change="emit('change', put(chosen, { [f.name]: $event / f.scale }))"
+        @attempt="emit('attempt', put(chosen, { [f.name]: $event }))"
+        @change="emit('change', put(chosen, { [f.name]: $event }))"
       />
     </template>
   </div>

@@ -32,7 +32,7 @@ describe('an outline', () => {
       { to: [0.1, -0.3], c: null },
     ])
   })
-  it('takes the controls of a moved point along, also where it closes', () => {
+  it('takes the handles of a moved point along, also where it closes', () => {
     const smooth = parsePath(shapeThrough(square, true))!
     const moved = movedNode(smooth, 0, [0.1, 0.1])
     expect(moved[0]!.to).toEqual([0.1, 0.1])

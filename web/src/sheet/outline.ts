@@ -1,6 +1,6 @@
 type Place = [number, number]
 
-/** A point of a closed outline, and the two control points of the curve that leads to it; null: a straight line. */
+/** A point of a closed outline, and the two handles of the curve that leads to it; null: a straight line. */
 export interface Step {
   to: Place
   c: [Place, Place] | null
@@ -38,7 +38,7 @@ export function nodesOf(steps: Step[]): Place[] {
   return (closes ? steps.slice(0, -1) : steps).map((s) => s.to)
 }
 
-/** With one point moved; the control points beside it go along. */
+/** With one point moved; the handles beside it go along. */
 export function movedNode(steps: Step[], index: number, to: Place): Step[] {
   const from = steps[index]!.to
   const [dx, dy] = [to[0] - from[0], to[1] - from[1]]

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, shallowRef } from 'vue'
-import { api, type Setting, type Source } from '../api/client'
+import { api, type Source } from '../api/client'
 import LimitField from '../parts/LimitField.vue'
-import NumberField from '../parts/NumberField.vue'
+import SettingNumber from '../parts/SettingNumber.vue'
 import type { Ramp } from '../sheet/ramp'
 import type { Area, Part } from '../sheet/types'
 import { useRoom } from '../stores/room'
@@ -39,7 +39,6 @@ function draw(changes: Partial<{ take: boolean; smooth: boolean }> | null) {
   const now = drawing.value ?? { take: false, smooth: true }
   room.drawing = changes && props.part.id ? { ...now, part: props.part.id, ...changes } : null
 }
-const number = (s: Setting) => Number(props.part[s.name]) * s.scale
 
 const bins = shallowRef<number[]>([])
 onMounted(async () => {
@@ -83,17 +82,12 @@ onMounted(async () => {
       >
         {{ s.title }}
       </button>
-      <NumberField
+      <SettingNumber
         v-else-if="s.control === 'slider'"
-        :model-value="number(s)"
-        :label="s.title"
-        :low="(s.low ?? 0) * s.scale"
-        :high="(s.high ?? 1) * s.scale"
-        :step="s.step ?? 1"
-        :unit="s.unit"
-        :neutral="Number(s.neutral) * s.scale"
-        @attempt="attempt({ [s.name]: $event / s.scale })"
-        @change="change({ [s.name]: $event / s.scale })"
+        :setting="s"
+        :model-value="Number(part[s.name])"
+        @attempt="attempt({ [s.name]: $event })"
+        @change="change({ [s.name]: $event })"
       />
       <div v-else-if="s.control === 'samples' && samples.length" class="flex flex-wrap gap-1">
         <button

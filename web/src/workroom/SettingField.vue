@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import type { Kind, Schema, Setting } from '../api/client'
 import BandsField from '../parts/BandsField.vue'
 import CurveField from '../parts/CurveField.vue'
-import NumberField from '../parts/NumberField.vue'
+import SettingNumber from '../parts/SettingNumber.vue'
 import WashField, { type Wash } from '../parts/WashField.vue'
 import type { Band } from '../sheet/bands'
 import { hueStrip } from '../sheet/colours'
@@ -28,13 +28,9 @@ const extra = computed(
       tints?: [string, string][]
     },
 )
-/** A number's limits, with the distance it must keep from another one of the touch. */
-const low = computed(() => (props.setting.low ?? 0) * props.setting.scale)
-const high = computed(() => (props.setting.high ?? 1) * props.setting.scale)
-const lowest = computed(() => (extra.value.over ? beside(extra.value.over) + extra.value.gap! : low.value))
-const highest = computed(() =>
-  extra.value.under ? beside(extra.value.under) - extra.value.gap! : high.value,
-)
+/** The limits of a number that must keep its distance from another one of the touch. */
+const lowest = computed(() => (extra.value.over ? beside(extra.value.over) + extra.value.gap! : undefined))
+const highest = computed(() => (extra.value.under ? beside(extra.value.under) - extra.value.gap! : undefined))
 const beside = (name: string) => Number(props.touch.settings[name])
 
 const attempt = (to: unknown) => actions.attemptSettings(props.touch, { [props.setting.name]: to })
@@ -96,20 +92,15 @@ const bins = computed(() => {
       {{ choice }}
     </button>
   </div>
-  <NumberField
+  <SettingNumber
     v-else-if="setting.control !== 'part'"
     :wide="kind.settings.length > 1"
-    :model-value="Number(value) * setting.scale"
-    :label="setting.title"
-    :title="setting.description"
+    :setting="setting"
+    :model-value="Number(value)"
     :low="lowest"
     :high="highest"
-    :soft="setting.soft === null ? null : setting.soft * setting.scale"
-    :step="setting.step ?? 0.01"
-    :unit="setting.unit"
-    :neutral="Number(setting.neutral) * setting.scale"
     :track="setting.control === 'hue' ? hueStrip() : ''"
-    @attempt="setting.control === 'hue' ? attemptHue($event) : attempt($event / setting.scale)"
-    @change="change($event / setting.scale)"
+    @attempt="setting.control === 'hue' ? attemptHue($event) : attempt($event)"
+    @change="change"
   />
 </template>
