@@ -11,6 +11,7 @@ from retouch.areas.colour import Colour
 from retouch.areas.fade import Fade
 from retouch.areas.outline import Outline
 from retouch.areas.pool import Pool
+from retouch.areas.strokes import Strokes
 from retouch.areas.tones import Tones
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.frame import Frame
@@ -202,3 +203,52 @@ def test_two_pictures_in_one_cache_keep_their_own_areas():
     frame = Frame.whole(40, 30)
     assert Renderer(dark, same, cache).area("a", frame).min() == 1
     assert Renderer(bright, same, cache).area("a", frame).max() == 0
+
+
+def stroke(**more):
+    points = [[0.35, 0.15, 1], [0.35, 0.6, 1]]
+    return Strokes(strokes=[{"size": 0.3, "softness": 0, "points": points, "keep_edges": True, **more}])
+
+
+def halves():
+    """Two colours that meet at x = 0.4, with an island of the left one's beyond, on grain."""
+    rng = np.random.default_rng(2)
+    lab_ = np.zeros((300, 400, 3))
+    lab_[..., 0] = 0.6 + 0.01 * rng.standard_normal((300, 400))
+    lab_[:, 160:, 1:] = (0.08, 0.06)
+    lab_[100:200, 175:190, 1:] = 0
+    return Seen(from_oklab(lab_))
+
+
+def test_a_stroke_that_keeps_to_edges_stops_at_them():
+    plain = stroke(keep_edges=False).coverage(FRAME, halves())
+    held = stroke().coverage(FRAME, halves())
+    left = (slice(80, 220), slice(90, 156))
+    assert held[left].mean() > 0.97
+    # Neither the other side nor what is of the same colour but does not hang together.
+    assert plain[100:200, 164:190].min() == 1
+    assert held[100:200, 164:190].max() < 0.05
+    assert (held <= plain + 1e-6).all()
+
+
+def test_it_is_the_same_by_rectangles_and_takes_away_likewise():
+    held = stroke().coverage(FRAME, halves())
+    cut = Frame(400, 300, 120, 90, 60, 70)
+    np.testing.assert_allclose(stroke().coverage(cut, halves()), held[cut.slices_in(FRAME)], atol=0.02)
+    both = Strokes(strokes=[*stroke(keep_edges=False).strokes, *stroke(erase=True).strokes])
+    left_over = both.coverage(FRAME, halves())
+    assert left_over[100:200, 100:150].max() < 0.05
+    assert left_over[100:200, 164:185].min() > 0.95
+
+
+def test_a_stroke_that_grows_keeps_what_it_had():
+    short, long = (stroke(size=0.1, points=[[0.1, 0.3, 1], [x, 0.3, 1]]).coverage(FRAME, halves()) for x in (0.21, 0.3))
+    done = (slice(None), slice(0, 76))
+    np.testing.assert_allclose(long[done], short[done], atol=1e-6)
+
+
+def test_a_core_across_an_edge_still_covers_what_it_runs_over():
+    across = stroke(size=0.1, points=[[0.2, 0.3, 1], [0.6, 0.3, 1]])
+    covered = across.coverage(FRAME, halves())
+    assert covered[118:122, 90:150].mean() > 0.9
+    assert covered[118:122, 200:230].mean() > 0.9

@@ -2,15 +2,13 @@
 
 from typing import Annotated, Any, ClassVar, Literal
 
-import cv2
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
 
 from retouch.areas.base import Look, Part, Start, Unit
 from retouch.bands import in_bands
-from retouch.colour.oklab import LMS_TO_LAB, RGB_TO_LMS
-from retouch.colour.tones import linear
+from retouch.colour.tones import oklab
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -67,9 +65,7 @@ class Colour(Part):
         out = np.empty(frame.shape, np.float32)
 
         def work(rows: slice) -> None:
-            lms = cv2.transform(linear(picture[rows]), RGB_TO_LMS.astype(np.float32))
-            lab = cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32))
-            out[rows] = self.likeness(np.asarray(lab, np.float32))
+            out[rows] = self.likeness(oklab(picture[rows]))
 
         in_bands(work, frame.h)
         return out

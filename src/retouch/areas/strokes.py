@@ -7,6 +7,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
 from retouch.areas.base import Look, Part, Unit
+from retouch.areas.edges import kept
 from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Floats
@@ -33,6 +34,7 @@ class Stroke(BaseModel):
     flow: Unit = Field(1.0, description="what one pass builds")
     ceiling: Unit = Field(1.0, description="the most coverage this stroke can build")
     erase: bool = Field(False, description="takes coverage away instead")
+    keep_edges: bool = Field(False, description="cover only what is connected in colour to the stroke's core")
     pressure: Literal["none", "size", "flow"] = Field("none", description="what the pen's pressure changes")
     points: list[tuple[Coordinate, Coordinate, Unit]] = Field(
         min_length=1, max_length=20_000, description="x, y in long sides from the top left; pressure 0…1"
@@ -50,7 +52,14 @@ class Strokes(Part):
         """Coverage of all strokes in their order on ``frame``."""
         out = np.zeros(frame.shape, np.float32)
         for stroke in self.strokes:
-            lay_stroke(out, stroke, frame)
+            if not stroke.keep_edges:
+                lay_stroke(out, stroke, frame)
+                continue
+            own = np.zeros(frame.shape, np.float32)
+            lay_stroke(own, stroke.model_copy(update={"erase": False}), frame)
+            if own.any():
+                own *= kept(np.array(stroke.points), stroke.size, frame, look)
+                out = out * (1 - own) if stroke.erase else out + own * (1 - out)
         return out
 
 

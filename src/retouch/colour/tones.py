@@ -16,6 +16,12 @@ def linear(picture: Floats) -> Floats:
     return np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)])
 
 
+def oklab(picture: Floats) -> Floats:
+    """OKLab, float32 h × w × 3, of encoded working colours (float32, h × w × 3), light clipped to 0…1."""
+    lms = cv2.transform(linear(picture), RGB_TO_LMS.astype(np.float32))
+    return np.asarray(cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32)), np.float32)
+
+
 def lightness(picture: Floats) -> Floats:
     """OKLab lightness 0…1 of encoded working colours (float32, height × width × 3), light clipped to 0…1."""
     out = np.empty(picture.shape[:2], np.float32)

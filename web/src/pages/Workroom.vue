@@ -132,6 +132,7 @@ function keydown(event: KeyboardEvent) {
     p: () => actions.point(),
     b: () => actions.takeBrush(),
     t: () => (room.takeAway = !room.takeAway),
+    e: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges),
     s: () => (room.overlay = room.overlay === 'stitches' ? 'off' : 'stitches'),
     g: () => (room.overlay = room.overlay === 'mask' ? 'stitches' : 'mask'),
     i: () => area && actions.setArea(area, 'invert', !area.invert, `inverted ${area.name}`),
@@ -156,7 +157,7 @@ function keydown(event: KeyboardEvent) {
       ArrowDown: [0, -NUDGE],
     }[event.key]!
     stage.value?.pan(by[0]!, by[1]!)
-  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtsgio?'.includes(event.key))) {
+  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtesgio?'.includes(event.key))) {
     does[event.key]!()
   } else return
   event.preventDefault()

@@ -19,7 +19,14 @@ vi.stubGlobal('OffscreenCanvas', NoCanvas)
 
 const picture = { w: 1000, h: 800 }
 const scene = () => ({ view: { zoom: 0.1, x: 500, y: 400 }, stage: { w: 100, h: 80 }, picture, ratio: 1 })
-const brush = { size: 0.1, softness: 0.5, flow: 0.4, ceiling: 1, pressure: 'flow' as const }
+const brush = {
+  size: 0.1,
+  softness: 0.5,
+  flow: 0.4,
+  ceiling: 1,
+  keep_edges: false,
+  pressure: 'flow' as const,
+}
 
 let asked: { stroke: Stroke; box: Box; asked: () => boolean }[]
 let done: Stroke[]

@@ -13,11 +13,12 @@ export interface Brush {
   softness: number
   flow: number
   ceiling: number
+  keep_edges: boolean
   pressure: 'none' | 'size' | 'flow'
 }
 
 const KEPT = 'needlepoint-brush'
-const START: Brush = { size: 0.08, softness: 0.6, flow: 0.4, ceiling: 1, pressure: 'flow' }
+const START: Brush = { size: 0.08, softness: 0.6, flow: 0.4, ceiling: 1, keep_edges: false, pressure: 'flow' }
 
 function kept(): Brush {
   try {

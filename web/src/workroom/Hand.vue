@@ -90,6 +90,15 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       </Popover>
       <button
         class="button min-h-[26px]"
+        :class="room.brush.keep_edges ? 'button-main' : ''"
+        :aria-pressed="room.brush.keep_edges"
+        title="E: cover only what is connected in colour to the middle of the stroke"
+        @click="room.brush.keep_edges = !room.brush.keep_edges"
+      >
+        keep to edges
+      </button>
+      <button
+        class="button min-h-[26px]"
         :class="room.takeAway ? 'button-main' : ''"
         :aria-pressed="room.takeAway"
         title="T, or hold Alt"

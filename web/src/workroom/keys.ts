@@ -38,6 +38,7 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
       ['{ · }', 'harder, softer'],
       ['R, held', 'size by moving sideways'],
       ['T', 'take away instead'],
+      ['E', 'keep to edges'],
       ['Alt, held', 'the other of both'],
       ['Shift+click', 'straight line from the last stroke'],
     ],
