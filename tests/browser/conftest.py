@@ -4,6 +4,7 @@ import socket
 import threading
 import time
 from collections.abc import Iterator
+from functools import cache
 from pathlib import Path
 
 import cv2
@@ -76,16 +77,21 @@ def room(hands, portrait) -> Person:  # noqa: F811
     return hands
 
 
+@cache
+def small_copy(name: str) -> bytes:
+    """A singer's portrait as a small PNG."""
+    picture = read(PICTURES / f"{name}.jpg").raw
+    share = SMALL / max(picture.shape)
+    small = cv2.resize(picture, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+    return cv2.imencode(".png", small[..., ::-1])[1].tobytes()
+
+
 @pytest.fixture
 def choir(hands, client, sitting):  # noqa: F811
     """Opens a singer's portrait, small, in the workroom."""
 
     def opened(name):
-        picture = read(PICTURES / f"{name}.jpg").raw
-        share = SMALL / max(picture.shape)
-        small = cv2.resize(picture, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
-        data = cv2.imencode(".png", small[..., ::-1])[1].tobytes()
-        key = upload(client, sitting, f"{name}.png", data).json()["id"]
+        key = upload(client, sitting, f"{name}.png", small_copy(name)).json()["id"]
         work()
         hands.open_portrait(key)
         return hands

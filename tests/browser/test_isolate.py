@@ -202,3 +202,25 @@ def test_what_is_alike_is_taken_by_pointing(choir):
     room.type_into("tolerance", "45")
     room.settle()
     assert areas_of("Soprano 2")[0]["parts"][0]["tolerance"] == 0.45
+
+
+def test_a_brush_that_keeps_to_edges_stays_on_what_it_began_on(choir):
+    room = choir("Alto 1")
+    hair, wall = (0.68, 0.55), (0.765, 0.55)
+    room.start_touch("lift", "Brighten")
+    room.keys("b")
+    room.type_into("size", "190")
+    room.type_into("softness", "0")
+    room.type_into("flow", "100")
+    room.drag((0.68, 0.45), (0.68, 0.55), (0.68, 0.62))
+    room.settle()
+    assert min(room.stitched(*hair), room.stitched(*wall)) > 20
+    room.keys("z", hold=Keys.CONTROL)
+    room.settle()
+    room.keys("e")
+    room.until(lambda: room.named("keep to edges").get_attribute("aria-pressed") == "true")
+    room.drag((0.68, 0.45), (0.68, 0.55), (0.68, 0.62))
+    room.settle(1.5)
+    assert areas_of("Alto 1")[0]["parts"][0]["strokes"][0]["keep_edges"]
+    assert room.stitched(*hair) > 20
+    assert room.stitched(*wall) < 3

@@ -17,6 +17,8 @@ const props = withDefaults(
     /** A wider label; or no slider at all. */
     wide?: boolean
     bare?: boolean
+    /** Label and number, where there is no room for a slider. */
+    tight?: boolean
     /** CSS for the track where its colours mean something. */
     track?: string
   }>(),
@@ -29,6 +31,7 @@ const props = withDefaults(
     compact: false,
     wide: false,
     bare: false,
+    tight: false,
     track: '',
   },
 )
@@ -125,7 +128,7 @@ function take() {
       >{{ label }}</label
     >
     <input
-      v-if="!bare"
+      v-if="!bare && !tight"
       :id="id"
       type="range"
       class="slider grow"

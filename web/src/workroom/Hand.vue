@@ -23,12 +23,13 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
 
 <template>
   <section
-    class="flex min-h-12 shrink-0 flex-wrap items-center gap-x-2.5 border-t border-line bg-inset px-3 py-1"
+    class="flex min-h-12 shrink-0 flex-wrap items-center gap-x-2 border-t border-line bg-inset px-3 py-1"
     aria-label="The hand"
   >
     <template v-if="room.painting">
       <NumberField
         compact
+        :tight="room.chain"
         :model-value="Math.round(room.brush.size * unit)"
         label="size"
         :low="2"
@@ -41,6 +42,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       />
       <NumberField
         compact
+        :tight="room.chain"
         :model-value="Math.round(room.brush.softness * 100)"
         label="softness"
         :low="0"
@@ -52,6 +54,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       />
       <NumberField
         compact
+        :tight="room.chain"
         :model-value="Math.round(room.brush.flow * 100)"
         label="flow"
         :low="1"
@@ -89,16 +92,17 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         </PopoverPanel>
       </Popover>
       <button
-        class="button min-h-[26px]"
+        class="button min-h-[26px] px-2"
         :class="room.brush.keep_edges ? 'button-main' : ''"
         :aria-pressed="room.brush.keep_edges"
+        aria-label="keep to edges"
         title="E: cover only what is connected in colour to the middle of the stroke"
         @click="room.brush.keep_edges = !room.brush.keep_edges"
       >
-        keep to edges
+        {{ room.chain ? 'to edges' : 'keep to edges' }}
       </button>
       <button
-        class="button min-h-[26px]"
+        class="button min-h-[26px] px-2"
         :class="room.takeAway ? 'button-main' : ''"
         :aria-pressed="room.takeAway"
         title="T, or hold Alt"
@@ -131,7 +135,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         >RGB {{ room.numbers.after.rgb.join(' · ') }}</span
       >
     </p>
-    <div class="grow"></div>
+    <div class="grow" :class="room.chain ? '-ml-2' : ''"></div>
     <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
       <button
         v-for="way in overlays"
