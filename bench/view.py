@@ -151,15 +151,17 @@ def main() -> None:
             table = table_of(kind, text, mode, 65)
             rows.append((f"{kind}, {mode}, full mask", ratio(on_fresh(partial(_use, table, mask)), ref), "≤ 1.3"))
     zones = Zones.model_validate(ZONES)
-    small = cv2.resize(base, (640, 500), interpolation=cv2.INTER_AREA)
+    map_size = (Zones.map_side, Zones.map_side * VIEW[1] // VIEW[0])
+    small = cv2.resize(base, map_size, interpolation=cv2.INTER_AREA)
+    on_map = Frame.whole(*map_size)
     survey = zones.survey(small)
     whole = Frame.whole(*VIEW)
 
     def all_of_zones(picture: Floats) -> None:
-        zones.apply(picture, resample(zones.survey(small), Frame.whole(640, 500), whole), mask, 0.9)
+        zones.apply(picture, resample(zones.survey(small), on_map, whole), mask, 0.9)
 
     def kept_map(picture: Floats) -> None:
-        zones.apply(picture, resample(survey, Frame.whole(640, 500), whole), mask, 0.9)
+        zones.apply(picture, resample(survey, on_map, whole), mask, 0.9)
 
     rows.append(("zones with its map, full mask", ratio(on_fresh(all_of_zones), ref), "≤ 2.5"))
     rows.append(("zones, map kept", ratio(on_fresh(kept_map), ref), ""))

@@ -56,7 +56,7 @@ class Zones(Wide):
         Pick("zone", "drag a tone in the picture", drag=True),
         Pick("pivot", "pick the pivot"),
     )
-    map_side: ClassVar[int] = 640
+    map_side: ClassVar[int] = 400
 
     deep: float = _zone("deep")
     shadow: float = _zone("shadow")
