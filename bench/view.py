@@ -212,6 +212,13 @@ def main() -> None:
 
             return draw
 
+        def ground() -> None:
+            renderer = Renderer(pyramids["24"], _twelve(0, 0), Cache())
+            renderer.original(frame)
+            for name in ("a0", "a1", "a2"):
+                renderer.area(name, frame)
+
+        rows.append(("the picture and three areas alone", ratio(ground, ref, 9), ""))
         for label, number, draft, goal in TWELVE:
             kept, moved = Cache(), {"n": 0}
 
