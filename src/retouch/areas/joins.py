@@ -1,4 +1,4 @@
-"""How parts meet. The first three are idempotent; *either*, joined twice, gives back what was there.
+"""How parts meet. The first three are idempotent; *either* is not: joined twice, it takes itself back.
 
 Source: the standard (Zadeh) operations on fuzzy sets; L. A. Zadeh, "Fuzzy sets", Information and Control 8 (1965).
 """

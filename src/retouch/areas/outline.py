@@ -4,7 +4,7 @@ from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 import pyvips
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field
 
 from retouch.areas.base import Look, Part
 from retouch.frame import Frame
@@ -19,15 +19,6 @@ class Shape(BaseModel):
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     path: Data = Field(description="SVG path data in long sides from the top left; open ends are closed")
     take: bool = False
-
-    @field_validator("path")
-    @classmethod
-    def _can_be_drawn(cls, path: str) -> str:
-        try:
-            _drawn(path, Frame.whole(8, 8))
-        except pyvips.Error as error:
-            raise ValueError("this outline is not SVG path data that can be drawn") from error
-        return path
 
 
 class Outline(Part):
@@ -49,7 +40,10 @@ class Outline(Part):
 
 
 def _drawn(path: str, frame: Frame) -> Floats:
-    """The inside of SVG path data (even–odd) as coverage on ``frame``, drawn by librsvg."""
+    """The inside of SVG path data (even–odd) as coverage on ``frame``, drawn by librsvg.
+
+    Source: SVG 2, chapter 9: path data is drawn up to its first mistake, so that nothing before it is lost.
+    """
     x, y, w, h = (v / frame.unit for v in (frame.x, frame.y, frame.w, frame.h))
     svg = (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.w}" height="{frame.h}" viewBox="{x} {y} {w} {h}" '
