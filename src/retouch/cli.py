@@ -2,13 +2,18 @@
 
 import argparse
 import json
+import os
 import sys
 from collections.abc import Sequence
+from contextlib import redirect_stdout
+from functools import partial
 from pathlib import Path
 from typing import NoReturn
 
 import numpy as np
 
+from retouch.faces import NAMES, Found
+from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.files.writing import SUFFIXES, write_mask
 from retouch.frame import Frame
@@ -16,7 +21,7 @@ from retouch.render.export import Order, export
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
-from retouch.types import PictureError
+from retouch.types import Floats, PictureError
 
 
 class _Parser(argparse.ArgumentParser):
@@ -56,10 +61,16 @@ def _parser() -> _Parser:
 
     area = commands.add_parser("area", help="the coverage of one area as a grey picture")
     area.add_argument("picture", type=Path, metavar="PICTURE")
-    area.add_argument("--sheet", type=Path, required=True, metavar="SHEET.json")
-    area.add_argument("--area", required=True, metavar="NAME", help="its name or id")
+    area.add_argument("--sheet", type=Path, metavar="SHEET.json")
+    area.add_argument("--area", metavar="NAME", help="of the sheet: its name or id")
+    area.add_argument("--find", choices=NAMES, help="instead of a sheet: what the program finds by itself")
+    area.add_argument("--of", type=int, default=0, metavar="N", help="whose: number of the face from the left, from 1")
     area.add_argument("--out", type=Path, required=True, metavar="MASK.png")
     area.set_defaults(run=_area)
+
+    faces = commands.add_parser("faces", help="what is found on a picture, as JSON")
+    faces.add_argument("picture", type=Path, metavar="PICTURE")
+    faces.set_defaults(run=_faces)
 
     schema = commands.add_parser("schema", help="the JSON Schema of the sheet")
     schema.set_defaults(run=lambda options: print(json.dumps(Sheet.model_json_schema(), indent=2)))
@@ -74,17 +85,49 @@ def _render(options: argparse.Namespace) -> None:
         raise PictureError("The quality of a JPEG lies between 1 and 100.")
     order = Order(form, options.bits, options.profile, options.quality)
     sheet = read_sheet(options.sheet.read_bytes())
-    export(read(options.picture), sheet, order, options.out)
+    export(read(options.picture), sheet, order, options.out, found=_find)
 
 
 def _area(options: argparse.Namespace) -> None:
     if options.out.suffix.lower() != ".png":
         raise PictureError(f"{options.out.name}: a mask is written as .png.")
-    sheet = read_sheet(options.sheet.read_bytes())
-    wanted = [a for a in sheet.areas if options.area in (a.id, a.name)]
-    if not wanted:
-        names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
-        raise PictureError(f"There is no area “{options.area}” in this sheet. Its areas: {names}.")
+    if (options.find is None) == (options.sheet is None) or (options.sheet is None) != (options.area is None):
+        raise PictureError("Say either --sheet and --area, or --find.")
     picture = Decoded(read(options.picture))
-    coverage = Renderer(picture, sheet).area(wanted[0].id, Frame.whole(picture.width, picture.height))
+    whole = Frame.whole(picture.width, picture.height)
+    if options.find is not None:
+        coverage = _found(picture, options.find, options.of, whole)
+    else:
+        sheet = read_sheet(options.sheet.read_bytes())
+        wanted = [a for a in sheet.areas if options.area in (a.id, a.name)]
+        if not wanted:
+            names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
+            raise PictureError(f"There is no area “{options.area}” in this sheet. Its areas: {names}.")
+        coverage = Renderer(picture, sheet, found=partial(_find, picture)).area(wanted[0].id, whole)
     write_mask(options.out, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))
+
+
+def _found(picture: Decoded, name: str, of: int, frame: Frame) -> Floats:
+    found = _find(picture)
+    count = len(found.faces)
+    if not 0 <= of <= count:
+        there = "is one face" if count == 1 else f"are {count or 'no'} faces"
+        raise PictureError(f"There {there} on this picture: --of {of} is nobody.")
+    return found.coverage(name, of, frame, picture.read)
+
+
+def _find(picture: Decoded) -> Found:
+    """As :func:`find`, without what the models' native code says to its own makers."""
+    sys.stderr.flush()
+    kept = os.dup(2)
+    with open(os.devnull, "w") as nowhere, redirect_stdout(nowhere):
+        os.dup2(nowhere.fileno(), 2)
+        try:
+            return find(picture)
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
+
+
+def _faces(options: argparse.Namespace) -> None:
+    print(json.dumps(_find(Decoded(read(options.picture))).summary(), indent=2))

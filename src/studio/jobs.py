@@ -1,4 +1,4 @@
-"""Long work, kept in PostgreSQL by Procrastinate: preparation and export. Both may be started again at any time."""
+"""Long work, kept in PostgreSQL by Procrastinate: preparation, search, export. All may be started again at any time."""
 
 import logging
 import shutil
@@ -14,6 +14,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from procrastinate.contrib.django import app
 
+from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.render.export import Order, export
@@ -22,6 +23,7 @@ from retouch.render.picture import Decoded, Pyramid
 from retouch.sheet import read_sheet
 from retouch.types import PictureError
 from studio.models import Export, Portrait
+from studio.viewing import found, found_file
 
 log = logging.getLogger(__name__)
 THUMBNAIL = 480
@@ -71,7 +73,9 @@ def prepare(portrait: str) -> None:
         share = min(1.0, THUMBNAIL / max(levels.width, levels.height))
         frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
         row.thumbnail.save("thumbnail.jpg", ContentFile(to_jpeg(np.ascontiguousarray(levels.read(frame)))), save=False)
-        rows.update(thumbnail=row.thumbnail.name, state=Portrait.State.READY, progress=1)
+        with transaction.atomic():
+            rows.update(thumbnail=row.thumbnail.name, state=Portrait.State.READY, progress=1)
+            search_anew(portrait)
     except PictureError as error:
         rows.update(state=Portrait.State.FAILED, problem=str(error))
     except Exception:
@@ -85,6 +89,35 @@ def prepare_anew(portrait: Portrait) -> None:
     with transaction.atomic():
         portrait.save(update_fields=["state", "problem", "progress"])
         prepare.defer(portrait=str(portrait.pk))
+
+
+def search_anew(portrait: str) -> None:
+    """Queue the search for faces and people on a portrait."""
+    Portrait.objects.filter(pk=portrait).update(search=Portrait.Search.WAITING, search_progress=0)
+    # Whoever opens a portrait or waits for a file comes first.
+    search.configure(priority=-1).defer(portrait=portrait)
+
+
+@app.task(name="search", queue="search")
+def search(portrait: str) -> None:
+    """Find faces, people and their parts on a portrait, and keep what was found beside its levels."""
+    rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
+    if not rows.exclude(search=Portrait.Search.READY).update(search=Portrait.Search.RUNNING, search_progress=0):
+        return
+    path = found_file(portrait)
+
+    def tell(share: float) -> None:
+        rows.update(search_progress=share)
+
+    try:
+        answer = find(Pyramid(path.parent, portrait), _teller(tell))
+        part = path.with_suffix(".part")
+        answer.save(part)
+        part.replace(path)
+        rows.update(search=Portrait.Search.READY, search_progress=1)
+    except Exception:
+        log.exception("searching %s failed", portrait)
+        rows.update(search=Portrait.Search.FAILED)
 
 
 @app.task(name="export", queue="studio")
@@ -106,7 +139,8 @@ def run_export(wanted: str) -> None:
         with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
             path = Path(folder) / "result"
             original = read(Path(row.portrait.original.path))
-            export(original, read_sheet(row.document), Order(**row.order), path, _teller(tell))
+            there = found(str(row.portrait_id))
+            export(original, read_sheet(row.document), Order(**row.order), path, _teller(tell), lambda _: there)
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
         rows.exclude(state=Export.State.CANCELLED).update(result=row.result.name, state=Export.State.READY, progress=1)

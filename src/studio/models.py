@@ -64,6 +64,15 @@ class Portrait(models.Model):
         READY = "ready"
         FAILED = "failed"
 
+    class Search(models.TextChoices):
+        """How far the search for faces and people is."""
+
+        NONE = "none"
+        WAITING = "waiting"
+        RUNNING = "running"
+        READY = "ready"
+        FAILED = "failed"
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="portraits")
     name = models.CharField(max_length=200)
@@ -76,6 +85,9 @@ class Portrait(models.Model):
     progress = models.FloatField(default=0)
     problem = models.TextField(blank=True)
     created = models.DateTimeField(auto_now_add=True)
+
+    search = models.CharField(max_length=12, choices=Search.choices, default=Search.NONE)
+    search_progress = models.FloatField(default=0)
 
     document = models.JSONField(default=empty_sheet)
     revision = models.PositiveIntegerField(default=0)

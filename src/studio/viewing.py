@@ -1,6 +1,7 @@
 """Views of a portrait: the one renderer cache of this process, and the pyramids it reads from."""
 
-from functools import lru_cache
+from functools import lru_cache, partial
+from pathlib import Path
 from threading import BoundedSemaphore
 
 from django.conf import settings
@@ -8,10 +9,12 @@ from django.db import connection
 from django.http import Http404
 
 from retouch.bands import THREADS
+from retouch.faces import Found
 from retouch.frame import Frame
 from retouch.render.picture import Pyramid
 from retouch.render.plan import DRAFT, FINE, Cache, Renderer
 from retouch.sheet import Sheet
+from retouch.types import PictureError
 from studio.models import Portrait
 
 CACHE = Cache(settings.STAGE_CACHE_BYTES)
@@ -25,6 +28,24 @@ def pyramid(portrait: str) -> Pyramid:
         return Pyramid(settings.LEVELS_ROOT / portrait, portrait)
     except FileNotFoundError as error:
         raise Http404 from error
+
+
+def found_file(portrait: str) -> Path:
+    """Where what was found on a portrait is kept, beside its levels: both can be made again from the original."""
+    return Path(settings.LEVELS_ROOT / portrait / "found.npz")
+
+
+def found(portrait: str) -> Found | None:
+    """What was found on a portrait; None while nothing was looked for."""
+    try:
+        return _found(portrait, found_file(portrait).stat().st_mtime_ns)
+    except (FileNotFoundError, PictureError):
+        return None
+
+
+@lru_cache(maxsize=32)
+def _found(portrait: str, changed: int) -> Found:
+    return Found.load(found_file(portrait))
 
 
 def stored(portrait: Portrait) -> bool:
@@ -45,7 +66,8 @@ class Seat:
 
 def renderer(portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | None = None) -> Renderer:
     """The renderer of a portrait with a sheet, on this process's cache."""
-    return Renderer(pyramid(str(portrait.pk)), sheet, CACHE, DRAFT if draft else FINE, keep)
+    key = str(portrait.pk)
+    return Renderer(pyramid(key), sheet, CACHE, DRAFT if draft else FINE, keep, partial(found, key))
 
 
 def fits(frame: Frame, portrait: Portrait) -> bool:

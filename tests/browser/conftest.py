@@ -12,8 +12,11 @@ import pytest
 import uvicorn
 from selenium.webdriver import Chrome
 
+from retouch.faces import Found
+from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.render.warm import warm
+from studio import jobs, viewing
 from studio.asgi import application
 from tests.browser.driver import chromium
 from tests.browser.room import Person
@@ -77,6 +80,10 @@ def room(hands, portrait) -> Person:  # noqa: F811
     return hands
 
 
+SEARCHED: dict[str, Found] = {}
+"""What was found on the singers' portraits."""
+
+
 @cache
 def small_copy(name: str) -> bytes:
     """A singer's portrait as a small PNG."""
@@ -87,12 +94,17 @@ def small_copy(name: str) -> bytes:
 
 
 @pytest.fixture
-def choir(hands, client, sitting):  # noqa: F811
+def choir(hands, client, sitting, monkeypatch):  # noqa: F811
     """Opens a singer's portrait, small, in the workroom."""
 
-    def opened(name):
+    def opened(name, searched=False):
+        # One search for each picture is enough for all tests.
+        monkeypatch.setattr(jobs, "find", lambda picture, tell: SEARCHED.get(name) or find(picture, tell))
         key = upload(client, sitting, f"{name}.png", small_copy(name)).json()["id"]
         work()
+        if searched:
+            work("search")
+            SEARCHED[name] = viewing.found(key)
         hands.open_portrait(key)
         return hands
 

@@ -85,3 +85,27 @@ def test_bad_input_is_one_line_and_code_2(place, arguments, monkeypatch, capfd):
 def test_the_installed_command_fails_the_same_way(place):
     done = needlepoint("render", place / "none.png", "--sheet", place / "sheet.json", "--out", place / "o.jpg")
     assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
+
+
+def test_what_is_found_without_a_sheet(place, capsys):
+    assert main(["faces", str(place / "in.png")]) == 0
+    assert json.loads(capsys.readouterr().out)["faces"] == []
+    for name in ("face", "backdrop"):
+        assert main(["area", str(place / "in.png"), "--find", name, "--out", str(place / f"{name}.png")]) == 0
+    masks = [np.asarray(Image.open(place / f"{name}.png")) for name in ("face", "backdrop")]
+    assert [(mask.shape, mask.min(), mask.max()) for mask in masks] == [((160, 200), 0, 0), ((160, 200), 255, 255)]
+
+
+@pytest.mark.parametrize(
+    ("more", "said"),
+    [
+        (["--find", "skin", "--of", "1"], "There are no faces on this picture"),
+        (["--find", "nose"], "invalid choice"),
+        (["--find", "skin", "--sheet", "sheet.json"], "either --sheet and --area, or --find"),
+        ([], "either --sheet and --area, or --find"),
+    ],
+)
+def test_finding_what_cannot_be_found_is_one_sentence(place, capsys, more, said):
+    assert main(["area", str(place / "in.png"), "--out", str(place / "m.png"), *more]) == 2
+    assert said in capsys.readouterr().err
+    assert not (place / "m.png").exists()

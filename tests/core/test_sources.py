@@ -14,6 +14,7 @@ from retouch.areas.pool import Pool
 from retouch.areas.strokes import Strokes
 from retouch.areas.tones import Tones
 from retouch.colour.oklab import from_oklab, to_oklab
+from retouch.colour.tones import oklab
 from retouch.frame import Frame
 from retouch.render.plan import Cache, Renderer
 from retouch.sheet import read_sheet
@@ -37,6 +38,9 @@ class Seen:
     def original(self, frame):
         whole = cv2.resize(self.colours, (frame.width, frame.height), interpolation=cv2.INTER_AREA)
         return whole[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w]
+
+    def lab(self, frame):
+        return oklab(self.original(frame))
 
 
 PICTURE = Seen(smooth(400, 300, 8))

@@ -10,10 +10,16 @@ PASSWORD = "kittiwake-over-marsh"
 JSON = "application/json"
 
 
-def work() -> None:
-    """Run every job that waits, as a worker would, and come back when none is left."""
+def work(*queues: str) -> None:
+    """Run every job that waits, as a worker would, and come back when none is left; searches only if asked."""
     with app.replace_connector(app.connector.get_worker_connector()) as worker:
-        worker.run_worker(wait=False, install_signal_handlers=False, listen_notify=False, concurrency=1)
+        worker.run_worker(
+            queues=list(queues) or ["studio"],
+            wait=False,
+            install_signal_handlers=False,
+            listen_notify=False,
+            concurrency=1,
+        )
 
 
 def upload(client: Client, sitting: Any, name: str, data: bytes) -> Any:

@@ -8,9 +8,7 @@ from pydantic import Field
 
 from retouch.areas.base import Look, Part, Unit
 from retouch.areas.colour import FULL, LIGHT, SHARE
-from retouch.areas.recipe import resample
-from retouch.colour.tones import oklab
-from retouch.frame import Frame
+from retouch.frame import Frame, resample
 from retouch.types import Floats, Place
 
 MAP_UNIT = 900
@@ -37,8 +35,8 @@ class Alike(Part):
         """Coverage on ``frame``: of the likest point, followed on a map of MAP_UNIT and drawn at the frame's scale."""
         share = min(1.0, MAP_UNIT / frame.unit)
         small = Frame.whole(max(1, round(frame.width * share)), max(1, round(frame.height * share)))
-        lab = oklab(look.original(small))
-        here = lab if small == frame else oklab(look.original(frame))
+        lab = look.lab(small)
+        here = lab if small == frame else look.lab(frame)
         out = np.zeros(frame.shape, np.float32)
         for x, y in self.points:
             column = int(np.clip(x * small.unit, 0, small.w - 1))

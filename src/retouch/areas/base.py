@@ -1,14 +1,21 @@
 """What every area source is made of."""
 
+from collections.abc import Callable
 from typing import Annotated, Any, ClassVar, Literal, NamedTuple, Protocol
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
+from retouch.faces.found import Found
 from retouch.frame import Frame
 from retouch.types import Floats
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Join = Literal["add", "take", "only", "either"]
+Of = Annotated[
+    int, Field(ge=0, le=500, title="whose", description="number of the face from the left, from 1; 0: everybody",
+               json_schema_extra={"control": "face"})
+]  # fmt: skip
 Unit = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 
 
@@ -21,6 +28,22 @@ class Look(Protocol):
 
     def original(self, frame: Frame) -> Floats:
         """The original on ``frame``, encoded working colours ``frame.shape`` × 3; not to be changed."""
+        ...
+
+    def lab(self, frame: Frame) -> Floats:
+        """The original's OKLab on ``frame``, float32 ``frame.shape`` × 3, light clipped to 0…1; not to be changed."""
+        ...
+
+    def scaled(self, unit: float) -> Frame:
+        """The whole picture at ``unit`` pixels on its long side, or at its own size if it has fewer."""
+        ...
+
+    def found(self) -> Found | None:
+        """What the program found on the picture; None while nothing was looked for."""
+        ...
+
+    def once(self, name: str, make: Callable[[], Floats]) -> Floats:
+        """What ``make`` gives, made once for this picture, ``name`` and all frames; not to be changed."""
         ...
 
 
@@ -51,3 +74,9 @@ class Part(BaseModel):
     def coverage(self, frame: Frame, look: Look) -> Floats:
         """Coverage 0…1 on ``frame``, float32 of ``frame.shape``; a new array that the caller may change."""
         raise NotImplementedError
+
+
+def from_found(look: Look, name: str, of: int, frame: Frame) -> Floats:
+    """Coverage of something that the program found, nothing if it did not look or there is none."""
+    found = look.found()
+    return np.zeros(frame.shape, np.float32) if found is None else found.coverage(name, of, frame, look.original)

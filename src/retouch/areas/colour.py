@@ -8,7 +8,6 @@ from pydantic.config import JsonDict
 
 from retouch.areas.base import Look, Part, Start, Unit
 from retouch.bands import in_bands
-from retouch.colour.tones import oklab
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -61,11 +60,11 @@ class Colour(Part):
 
     def coverage(self, frame: Frame, look: Look) -> Floats:
         """Coverage of the original's colours on ``frame``: see :meth:`likeness`."""
-        picture = look.original(frame)
+        lab = look.lab(frame)
         out = np.empty(frame.shape, np.float32)
 
         def work(rows: slice) -> None:
-            out[rows] = self.likeness(oklab(picture[rows]))
+            out[rows] = self.likeness(lab[rows])
 
         in_bands(work, frame.h)
         return out

@@ -6,9 +6,8 @@ import cv2
 import numpy as np
 
 from retouch.areas.base import Look
-from retouch.areas.recipe import resample
 from retouch.colour.tones import oklab
-from retouch.frame import Frame
+from retouch.frame import Frame, resample
 from retouch.types import Floats
 
 MAP_UNIT = 1200

@@ -3,13 +3,12 @@
 from collections.abc import Callable, Sequence
 
 import cv2
-import numba
 import numpy as np
 
 from retouch.areas.base import Look, Part
 from retouch.areas.joins import join
-from retouch.bands import in_bands
-from retouch.frame import Frame
+from retouch.areas.refine import Refine, refined
+from retouch.frame import Frame, resample
 from retouch.types import Floats
 
 BLUR_PIXELS = 4.0
@@ -20,7 +19,16 @@ GROW_PIXELS = 12
 Draw = Callable[[Frame], Floats]
 
 
-def recipe(parts: Sequence[Part], grow: float, feather: float, invert: bool, frame: Frame, look: Look) -> Floats:
+def recipe(
+    parts: Sequence[Part],
+    grow: float,
+    feather: float,
+    invert: bool,
+    frame: Frame,
+    look: Look,
+    refine: Refine = "no",
+    name: str = "",
+) -> Floats:
     """Coverage of an area on ``frame``.
 
     Parameters
@@ -33,6 +41,8 @@ def recipe(parts: Sequence[Part], grow: float, feather: float, invert: bool, fra
         Length in long sides over which a straight edge rises from 16 % to 84 %.
     invert
         1 − coverage at the end.
+    refine
+        Whether the parts' edges are brought to the picture's, before they are grown; ``name`` stands for the parts.
 
     Returns
     -------
@@ -48,6 +58,8 @@ def recipe(parts: Sequence[Part], grow: float, feather: float, invert: bool, fra
         return out
 
     draw: Draw = joined
+    if refine != "no":
+        draw = refined(draw, refine, name, look)
     if grow:
         draw = _grown(draw, grow)
     if feather:
@@ -96,51 +108,3 @@ def _grown(draw: Draw, grow: float) -> Draw:
 def _disc(radius: int) -> np.ndarray:
     y, x = np.mgrid[-radius : radius + 1, -radius : radius + 1]
     return (x * x + y * y <= (radius + 0.5) ** 2).astype(np.uint8)
-
-
-def resample(values: Floats, source: Frame, target: Frame) -> Floats:
-    """Bring a map (h × w, or h × w × k) that fills ``source`` to ``target``, bilinearly on the picture's own grid.
-
-    A rectangle of ``target`` gets the same values whether it is asked for alone or as part of the whole.
-    """
-    if (source.width, source.height) == (target.width, target.height):
-        return values[target.slices_in(source)]
-    layers = values.reshape(*values.shape[:2], -1)
-    out = np.empty((*target.shape, layers.shape[2]), np.float32)
-    rows, down = _between(target.y, target.h, source.height / target.height, source.y, layers.shape[0])
-    columns, right = _between(target.x, target.w, source.width / target.width, source.x, layers.shape[1])
-
-    def work(band: slice) -> None:
-        _bilinear(layers, out[band], rows[band], down[band], columns, right)
-
-    in_bands(work, target.h)
-    return out.reshape(*target.shape, *values.shape[2:])
-
-
-def _between(start: int, count: int, scale: float, source_start: int, size: int) -> tuple[np.ndarray, Floats]:
-    """For ``count`` pixels from ``start``: the stored pixel before each, and how far towards the next it lies."""
-    at = np.clip((np.arange(count) + start + 0.5) * scale - 0.5 - source_start, 0, size - 1)
-    first = np.minimum(at.astype(np.int64), max(size - 2, 0))
-    return first, (at - first).astype(np.float32)
-
-
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _bilinear(values, out, rows, down, columns, right):  # type: ignore[no-untyped-def]
-    height, width, count = values.shape
-    below, beside = min(1, height - 1), min(1, width - 1)
-    first, last = columns[0] * count, (columns[-1] + beside + 1) * count
-    line = np.empty(width * count, np.float32)
-    known, lean = -1, np.float32(-1)
-    for y in range(out.shape[0]):
-        y0, wy = rows[y], down[y]
-        if y0 != known or wy != lean:
-            known, lean = y0, wy
-            upper, lower = values[y0].ravel(), values[y0 + below].ravel()
-            for i in range(first, last):
-                line[i] = upper[i] + (lower[i] - upper[i]) * wy
-        row, step = out[y], beside * count
-        for x in range(out.shape[1]):
-            at, wx = np.uint64(columns[x] * count), right[x]
-            for c in range(count):
-                k = at + np.uint64(c)
-                row[x, c] = line[k] + (line[k + np.uint64(step)] - line[k]) * wx

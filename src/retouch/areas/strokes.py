@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from retouch.areas.base import Look, Part, Unit
 from retouch.areas.edges import kept
+from retouch.areas.structure import calm
 from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Floats
@@ -35,6 +36,7 @@ class Stroke(BaseModel):
     ceiling: Unit = Field(1.0, description="the most coverage this stroke can build")
     erase: bool = Field(False, description="takes coverage away instead")
     keep_edges: bool = Field(False, description="cover only what is connected in colour to the stroke's core")
+    spare_structure: bool = Field(False, description="stay off fine structure: lashes, brows, lips, hair")
     pressure: Literal["none", "size", "flow"] = Field("none", description="what the pen's pressure changes")
     points: list[tuple[Coordinate, Coordinate, Unit]] = Field(
         min_length=1, max_length=20_000, description="x, y in long sides from the top left; pressure 0…1"
@@ -52,14 +54,18 @@ class Strokes(Part):
         """Coverage of all strokes in their order on ``frame``."""
         out = np.zeros(frame.shape, np.float32)
         for stroke in self.strokes:
-            if not stroke.keep_edges:
+            if not (stroke.keep_edges or stroke.spare_structure):
                 lay_stroke(out, stroke, frame)
                 continue
             own = np.zeros(frame.shape, np.float32)
             lay_stroke(own, stroke.model_copy(update={"erase": False}), frame)
-            if own.any():
+            if not own.any():
+                continue
+            if stroke.spare_structure:
+                own *= calm(frame, look)
+            if stroke.keep_edges:
                 own *= kept(np.array(stroke.points), stroke.size, frame, look)
-                out = out * (1 - own) if stroke.erase else out + own * (1 - out)
+            out = out * (1 - own) if stroke.erase else out + own * (1 - out)
         return out
 
 

@@ -2,10 +2,12 @@
 
 from typing import ClassVar, Literal, Self
 
+import numpy as np
 from pydantic import Field, model_validator
 
 from retouch.areas.base import Look, Part, Start, Unit
-from retouch.colour.tones import lightness, ramp
+from retouch.bands import in_bands
+from retouch.colour.tones import ramp
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -33,4 +35,11 @@ class Tones(Part):
 
     def coverage(self, frame: Frame, look: Look) -> Floats:
         """Coverage of the ramp at the original's lightness on ``frame``."""
-        return ramp(lightness(look.original(frame)), self.ramp)
+        light = look.lab(frame)[..., 0]
+        out = np.empty(frame.shape, np.float32)
+
+        def work(rows: slice) -> None:
+            out[rows] = ramp(light[rows], self.ramp)
+
+        in_bands(work, frame.h)
+        return out

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 from typing import Literal
 
@@ -9,6 +10,8 @@ import numpy as np
 
 from retouch.colour.icc import P3_PROFILE, SRGB_PROFILE, Profile, profile_bytes, read_profile
 from retouch.colour.spaces import DISPLAY_P3, SRGB
+from retouch.faces.finding import find
+from retouch.faces.found import Found
 from retouch.files.reading import Original
 from retouch.files.writing import Format, write
 from retouch.frame import Frame
@@ -43,13 +46,15 @@ def export(
     order: Order,
     path: Path,
     progress: Callable[[float], None] = lambda share: None,
+    found: Callable[[Decoded], Found | None] = find,
 ) -> None:
     """Render ``sheet`` over ``original`` at full size into the file ``path``.
 
-    ``progress`` is told the finished share 0…1 between bands; what it raises ends the export.
+    ``progress`` is told the finished share 0…1 between bands; what it raises ends the export. ``found`` gives what the
+    program finds on the picture; it is asked only if an area needs it.
     """
     picture = Decoded(original)
-    renderer = Renderer(picture, sheet, Cache(0))
+    renderer = Renderer(picture, sheet, Cache(0), found=partial(found, picture))
     profile, icc = profile_for(order.into, original)
     whole = Frame.whole(picture.width, picture.height)
     out = np.empty((picture.height, picture.width, 3), np.uint8 if order.bits == 8 else np.uint16)

@@ -16,9 +16,11 @@ from typing import Any
 import numpy as np
 
 from retouch.areas.base import Part
-from retouch.areas.recipe import recipe, resample
-from retouch.colour.tones import lightness, ramp
-from retouch.frame import Frame
+from retouch.areas.recipe import recipe
+from retouch.bands import in_bands
+from retouch.colour.tones import lightness, oklab, ramp
+from retouch.faces.found import Found
+from retouch.frame import Frame, resample
 from retouch.render.lay import blended, lay
 from retouch.render.picture import Picture
 from retouch.render.table import Table, apply_table, bake_lattice, bake_line, mix
@@ -32,6 +34,8 @@ from retouch.types import Floats
 Step = Touch | Set | UnknownTouch
 Draw = Callable[[Frame], Floats]
 
+FINDS = ("person", "face-part", "thing")
+"""The sources that ask what was found."""
 DRAFT, FINE = 33, 65
 """Nodes on a side of a table: while something is being dragged, and at rest."""
 
@@ -53,6 +57,15 @@ class Cache:
                     return self._kept[entry][frame.slices_in(entry[1])]
         return None
 
+    def whole(self, key: str) -> Floats | None:
+        """What is kept under ``key`` on the frame it was put with, not to be changed."""
+        with self._lock:
+            for entry in reversed(self._kept):
+                if entry[0] == key:
+                    self._kept.move_to_end(entry)
+                    return self._kept[entry]
+        return None
+
     def put(self, key: str, frame: Frame, values: Floats) -> None:
         """Keep ``values`` (``frame.shape`` …); the caller must not change them afterwards."""
         if values.nbytes > self.limit:
@@ -71,7 +84,8 @@ class Renderer:
     """A picture and a sheet, ready to be drawn on any frame.
 
     ``fineness`` is the tables' nodes on a side. ``keep`` is the id of the touch in hand: the stage before it is kept
-    in ``cache``. Unknown touches and parts change nothing.
+    in ``cache``. ``found`` gives what the program found on the picture, if it looked; it is called once, and only if an
+    area asks. Unknown touches and parts change nothing.
     """
 
     def __init__(
@@ -81,11 +95,14 @@ class Renderer:
         cache: Cache | None = None,
         fineness: int = FINE,
         keep: str | None = None,
+        found: Callable[[], Found | None] = lambda: None,
     ):
         self.picture, self.sheet, self.cache = picture, sheet, cache or Cache(0)
         self.fineness, self.keep = fineness, keep
         self._prints: dict[str, str] = {}
         self._surveys: dict[str, Floats] = {}
+        self._find, self._looked = found, False
+        self._found: Found | None = None
 
     def draw(self, frame: Frame) -> Floats:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
@@ -100,7 +117,9 @@ class Renderer:
         if known is None:
             model = self.sheet.area(area)
             parts = [p for p in model.parts if isinstance(p, Part)]
-            known = recipe(parts, model.grow, model.feather, model.invert, frame, self)
+            known = recipe(
+                parts, model.grow, model.feather, model.invert, frame, self, model.refine, self._parts_print(area)
+            )
             self.cache.put(key, frame, known)
         return known
 
@@ -155,6 +174,43 @@ class Renderer:
             self.cache.put(key, frame, known)
         return known
 
+    def lab(self, frame: Frame) -> Floats:
+        """The original's OKLab on ``frame``, light clipped to 0…1; kept, as a ramp or a reach is dragged over it."""
+        key = _hash("oklab", self.picture.key)
+        known = self.cache.get(key, frame)
+        if known is None:
+            picture, known = self.original(frame), np.empty((*frame.shape, 3), np.float32)
+
+            def work(rows: slice) -> None:
+                known[rows] = oklab(picture[rows])
+
+            in_bands(work, frame.h)
+            self.cache.put(key, frame, known)
+        return known
+
+    def scaled(self, unit: float) -> Frame:
+        """The whole picture at ``unit`` pixels on its long side, or at its own size if it has fewer."""
+        share = min(1.0, unit / max(self.picture.width, self.picture.height))
+        return Frame.whole(max(1, round(self.picture.width * share)), max(1, round(self.picture.height * share)))
+
+    def found(self) -> Found | None:
+        """What the program found on the picture; None while nothing was looked for."""
+        if not self._looked:
+            self._found, self._looked = self._find(), True
+        return self._found
+
+    def once(self, name: str, make: Callable[[], Floats]) -> Floats:
+        """What ``make`` gives, made once for this picture and ``name``; not to be changed."""
+        key = _hash("once", self.picture.key, name)
+        known = self._surveys.get(key)
+        if known is None:
+            known = self.cache.whole(key)
+        if known is None:
+            known = make()
+            self.cache.put(key, Frame.whole(known.shape[1], known.shape[0]), known)
+        self._surveys[key] = known
+        return known
+
     def _run(self, steps: Sequence[Step], key: str, start: Draw, frame: Frame) -> Floats:
         """Run ``steps`` on the stage ``key`` that ``start(frame)`` gives; the result is the caller's own array."""
         key_at_start = key
@@ -172,7 +228,8 @@ class Renderer:
         picture = (start(frame) if picture is None else picture).copy()
         for at in range(first, len(plan) - 1):
             below, step = plan[at][0], plan[at + 1][1]
-            if at and self._holds_kept(step):
+            # The stage that this run began with is kept already.
+            if at > first and self._holds_kept(step):
                 self.cache.put(below, frame, picture.copy())
             before = [s for _, s in plan[1 : at + 1]]
             self._step(step, below, picture, frame, partial(self._run, before, key_at_start, start))
@@ -222,8 +279,8 @@ class Renderer:
 
     def _survey(self, kind: Wide, key: str, frame: Frame, below: Draw) -> Floats:
         """The map that a wide kind makes of the whole stage ``key``, brought to ``frame``."""
-        share = min(1.0, kind.map_side / max(self.picture.width, self.picture.height))
-        small = Frame.whole(max(1, round(self.picture.width * share)), max(1, round(self.picture.height * share)))
+        # A draft's map is half as long: about 0.1 of an 8-bit step away, and its stages cost a quarter.
+        small = self.scaled(kind.map_side // 2 if self.fineness == DRAFT else kind.map_side)
         # The same map for every setting of the kind: a drag makes it once, and an export for all its bands.
         name = _hash("survey", kind.kind, key)
         known = self._surveys.get(name)
@@ -249,10 +306,17 @@ class Renderer:
     def _print(self, area: str) -> str:
         """The fingerprint of an area: its recipe and those of the areas it uses."""
         if area not in self._prints:
-            model: Area = self.sheet.area(area)
-            used = [self._print(p.area) for p in model.parts if getattr(p, "source", "") == "area"]  # type: ignore[union-attr]
-            self._prints[area] = _hash("area", model.model_dump_json(exclude={"id", "name"}), *used)
+            rest = self.sheet.area(area).model_dump_json(exclude={"id", "name", "parts"})
+            self._prints[area] = _hash("area", rest, self._parts_print(area))
         return self._prints[area]
+
+    def _parts_print(self, area: str) -> str:
+        """The fingerprint of what an area is joined from."""
+        model: Area = self.sheet.area(area)
+        used = [self._print(p.area) for p in model.parts if getattr(p, "source", "") == "area"]  # type: ignore[union-attr]
+        asked = any(getattr(p, "source", "") in FINDS for p in model.parts)
+        found = self.found() if asked else None
+        return _hash("parts", model.model_dump_json(include={"parts"}), "" if found is None else found.key, *used)
 
     def _step_print(self, step: Any) -> str:
         own = step.model_dump_json(exclude={"id", "name", "area", "touches", "on"})

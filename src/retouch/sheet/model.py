@@ -23,6 +23,7 @@ from pydantic import (
 
 from retouch.areas import SOURCES
 from retouch.areas.base import Id, Part, Unit
+from retouch.areas.refine import Refine
 from retouch.sheet.migrations import VERSION, migrate
 from retouch.touches import KINDS
 from retouch.touches.base import Kind
@@ -70,6 +71,7 @@ class Area(Model):
     id: Id
     name: Name = ""
     parts: list[AnyPart] = Field(default_factory=list, max_length=200)
+    refine: Refine = Field("no", description="bring the parts' edges to the picture's: its edges, or single hairs")
     grow: float = Field(0.0, ge=-0.5, le=0.5, description="widen (negative: narrow) by this length, in long sides")
     feather: float = Field(0.0, ge=0, le=0.5, description="an edge rises from 16 % to 84 % over it, in long sides")
     invert: bool = False

@@ -156,7 +156,7 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
 @router.post("portraits/{portrait_id}/point", response=PointOut)
 def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
     """What a touch becomes when one points with it at a place of the picture below it, and drags; nothing is saved."""
-    portrait = _ready(request, portrait_id)
+    portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     _there(sheet, data.touch, None)
     step = next(s for s in sheet.steps() if s.id == data.touch)
@@ -176,7 +176,7 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
 @router.post("portraits/{portrait_id}/numbers", response=NumbersOut)
 def numbers_at(request: HttpRequest, portrait_id: UUID, data: PlaceIn) -> NumbersOut:
     """The picture at a place in numbers: the original, and as the sheet makes it."""
-    portrait = _ready(request, portrait_id)
+    portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     with viewing.Seat():
         colours = [sample(viewing.renderer(portrait, s), data.x, data.y) for s in (Sheet(), sheet)]
@@ -187,7 +187,7 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: PlaceIn) -> Number
 @router.post("portraits/{portrait_id}/tones", response=TonesOut)
 def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     """A histogram of what a touch works on, or of the finished picture."""
-    portrait = _ready(request, portrait_id)
+    portrait = ready(request, portrait_id)
     sheet = Sheet() if data.original else sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.touch is not None:
         _there(sheet, data.touch, None)
@@ -202,7 +202,7 @@ def _there(sheet: Sheet, touch: str | None, area: str | None) -> None:
         raise PictureError("This touch is no longer there.")
 
 
-def _ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
+def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
     """The portrait, if it is theirs and can be drawn."""
     portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
@@ -216,7 +216,7 @@ def _ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
 
 
 def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
-    portrait = _ready(request, portrait_id)
+    portrait = ready(request, portrait_id)
     frame = Frame(**data.model_dump())
     if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
         raise PictureError("This view does not fit the picture.")

@@ -71,6 +71,18 @@ export async function picture(path: string, body: unknown): Promise<{ blob: Blob
   return { blob: await response.blob(), headers: response.headers }
 }
 
+/** A mask picture as the settings of a part; nothing is kept yet. */
+export async function maskFrom(portrait: string, file: File): Promise<Schema['MaskOut']> {
+  const form = new FormData()
+  form.append('file', file)
+  const headers = { 'X-CSRFToken': csrf() }
+  const response = await patient(
+    new Request(`/api/portraits/${portrait}/masks`, { method: 'POST', headers, body: form }),
+  )
+  if (!response.ok) throw await problem(response)
+  return (await response.json()) as Schema['MaskOut']
+}
+
 /** Send one file with progress, which fetch does not tell. */
 export function upload(sitting: string, file: File, progress: (share: number) => void): Promise<Portrait> {
   return new Promise((done, fail) => {

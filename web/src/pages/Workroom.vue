@@ -3,6 +3,7 @@ import { Redo2, Undo2 } from '@lucide/vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, Problem } from '../api/client'
+import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -18,6 +19,7 @@ const props = defineProps<{ id: string }>()
 const sheet = useSheet()
 const room = useRoom()
 const notices = useNotices()
+const found = useFound()
 const actions = useActions()
 const stage = ref<InstanceType<typeof Stage> | null>(null)
 const sitting = ref<{ id: string; name: string } | null>(null)
@@ -45,6 +47,7 @@ async function load() {
   trouble.value = ''
   try {
     await sheet.open(props.id)
+    if (sheet.portrait?.state === 'ready') found.open(props.id)
     if (sheet.portrait?.state !== 'ready') trouble.value = 'This portrait is not prepared yet.'
     const id = sheet.portrait!.sitting
     const { data } = await api.GET('/api/sittings/{sitting_id}', { params: { path: { sitting_id: id } } })
@@ -132,9 +135,13 @@ function keydown(event: KeyboardEvent) {
     p: () => actions.point(),
     b: () => actions.takeBrush(),
     t: () => (room.takeAway = !room.takeAway),
+    w: () => (room.wholeThings = !room.wholeThings),
     e: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges),
     s: () => (room.overlay = room.overlay === 'stitches' ? 'off' : 'stitches'),
     g: () => (room.overlay = room.overlay === 'mask' ? 'stitches' : 'mask'),
+    v: () =>
+      (room.overlay =
+        room.overlay === 'inside' ? 'outside' : room.overlay === 'outside' ? 'stitches' : 'inside'),
     i: () => area && actions.setArea(area, 'invert', !area.invert, `inverted ${area.name}`),
     '[': () => stage.value?.changeSize(1 / 1.12),
     ']': () => stage.value?.changeSize(1.12),
@@ -157,7 +164,7 @@ function keydown(event: KeyboardEvent) {
       ArrowDown: [0, -NUDGE],
     }[event.key]!
     stage.value?.pan(by[0]!, by[1]!)
-  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtesgio?'.includes(event.key))) {
+  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtesgiowv?'.includes(event.key))) {
     does[event.key]!()
   } else return
   event.preventDefault()
@@ -197,6 +204,7 @@ onMounted(() => {
   window.addEventListener('beforeunload', leaving)
 })
 onBeforeUnmount(() => {
+  found.close()
   window.removeEventListener('keydown', early, true)
   window.removeEventListener('keydown', keydown)
   window.removeEventListener('keyup', keyup)

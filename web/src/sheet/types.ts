@@ -24,6 +24,7 @@ export interface Area {
   grow: number
   feather: number
   invert: boolean
+  refine?: 'no' | 'edges' | 'hair'
 }
 
 export interface Touch {

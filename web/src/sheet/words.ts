@@ -1,6 +1,7 @@
 import type { Kind, Setting } from '../api/client'
 import { type Band, bandsWords, named } from './bands'
 import { curveWords, type Points } from './curve'
+import { FOUND } from './found'
 import type { Area, Part, Touch } from './types'
 
 export const WHOLE = 'the whole picture'
@@ -89,6 +90,9 @@ export function partTitle(part: Part, areas: Area[]): string {
   if (part.source === 'strokes') return 'brush'
   if (part.source === 'whole') return 'whole picture'
   if (part.source === 'area') return whereWords(part.area ?? null, areas)
+  if (part.source === 'file') return 'mask picture'
+  if (part.source === 'person' || part.source === 'face-part')
+    return foundWords(part.part as string, part.of as number)
   return part.source
 }
 
@@ -109,8 +113,23 @@ function sourceDetail(part: Part): string | null {
       return part.outside ? 'all but the ellipse' : 'an ellipse'
     case 'fade':
       return 'from all to nothing'
+    case 'person':
+    case 'face-part':
+      return 'found by the program'
+    case 'thing':
+      return thingWords(part.box as number[] | null, list('clicks'))
   }
   return null
+}
+
+function foundWords(name: string, of: number): string {
+  const words = FOUND[name]?.words ?? name
+  return of ? `${words} of face ${of}` : words
+}
+
+function thingWords(box: number[] | null, clicks: number): string {
+  const clicked = clicks ? `${clicks} click${clicks === 1 ? '' : 's'}` : ''
+  return [box ? 'a box' : '', clicked].filter(Boolean).join(', ') || 'nothing clicked yet'
 }
 
 export function partDetail(part: Part): string {
@@ -120,6 +139,7 @@ export function partDetail(part: Part): string {
   }
   if (part.source === 'whole') return 'every pixel'
   if (part.source === 'area') return 'another area'
+  if (part.source === 'file') return (part.name as string) || 'a grey picture'
   return sourceDetail(part) ?? 'not understood by this version'
 }
 

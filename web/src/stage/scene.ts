@@ -1,5 +1,6 @@
 import type { FrameIn } from '../api/client'
 import type { Stroke } from '../sheet/types'
+import type { Thread } from '../stores/room'
 import { placeOf, type Size, toStage, type View } from './geometry'
 import { stitchPattern, type StrokeShadow } from './stitches'
 import type { Layer } from './views'
@@ -75,13 +76,43 @@ export function drawMask(
   context.restore()
 }
 
-let patterns: { ratio: number; loose: CanvasPattern; dense: CanvasPattern } | null = null
+/** A line round a silhouette: white over dark, so that it is seen on every tone. */
+export function drawRim(context: CanvasRenderingContext2D, alpha: OffscreenCanvas, ratio: number) {
+  const rim = new OffscreenCanvas(alpha.width, alpha.height)
+  const pen = rim.getContext('2d')!
+  for (const [style, by] of [
+    ['#000', 2.2],
+    ['#fff', 1.2],
+  ] as const) {
+    const flat = new OffscreenCanvas(alpha.width, alpha.height)
+    const brush = flat.getContext('2d')!
+    for (let k = 0; k < 8; k++) {
+      const turn = (k * Math.PI) / 4
+      brush.drawImage(alpha, by * ratio * Math.cos(turn), by * ratio * Math.sin(turn))
+    }
+    brush.globalCompositeOperation = 'source-in'
+    brush.fillStyle = style
+    brush.fillRect(0, 0, flat.width, flat.height)
+    pen.drawImage(flat, 0, 0)
+  }
+  pen.globalCompositeOperation = 'destination-out'
+  pen.drawImage(alpha, 0, 0)
+  context.drawImage(rim, 0, 0)
+}
+
+let patterns: { of: string; loose: CanvasPattern; dense: CanvasPattern } | null = null
 
 /** The coverage as fine cross-stitches, denser where it is higher. */
-export function drawStitches(context: CanvasRenderingContext2D, alpha: OffscreenCanvas, ratio: number) {
-  if (patterns?.ratio !== ratio) {
-    const [loose, dense] = [stitchPattern(context, ratio, false), stitchPattern(context, ratio, true)]
-    patterns = { ratio, loose, dense }
+export function drawStitches(
+  context: CanvasRenderingContext2D,
+  alpha: OffscreenCanvas,
+  ratio: number,
+  thread: Thread,
+) {
+  const of = `${ratio} ${thread.colour} ${thread.cell}`
+  if (patterns?.of !== of) {
+    const [loose, dense] = [false, true].map((d) => stitchPattern(context, ratio, d, thread))
+    patterns = { of, loose: loose!, dense: dense! }
   }
   // The dense stitches are cut out twice, so that they come in with the square of coverage.
   for (const pattern of [patterns.dense, patterns.loose]) {
@@ -92,4 +123,22 @@ export function drawStitches(context: CanvasRenderingContext2D, alpha: Offscreen
     context.drawImage(alpha, 0, 0)
   }
   context.globalCompositeOperation = 'source-over'
+}
+
+/** Cover what is outside the area (or inside it) with the room's grey. */
+export function drawOnly(
+  context: CanvasRenderingContext2D,
+  alpha: OffscreenCanvas | null,
+  inside: boolean,
+  grey: string,
+) {
+  const veil = new OffscreenCanvas(context.canvas.width, context.canvas.height)
+  const pen = veil.getContext('2d')!
+  if (inside || alpha) {
+    pen.fillStyle = grey
+    pen.fillRect(0, 0, veil.width, veil.height)
+  }
+  pen.globalCompositeOperation = inside ? 'destination-out' : 'destination-in'
+  if (alpha) pen.drawImage(alpha, 0, 0)
+  context.drawImage(veil, 0, 0)
 }

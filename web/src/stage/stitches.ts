@@ -1,15 +1,14 @@
 import type { Stroke } from '../sheet/types'
-
-export const STITCH = '#0aa39a'
-const CELL = 8
+import type { Thread } from '../stores/room'
 
 /** Cells of fine cross-stitches; `dense` ones stand between the others, where coverage is high. */
 export function stitchPattern(
   context: CanvasRenderingContext2D,
   ratio: number,
   dense: boolean,
+  thread: Thread,
 ): CanvasPattern {
-  const size = Math.round(CELL * ratio)
+  const size = Math.round(thread.cell * ratio)
   const tile = new OffscreenCanvas(size, size)
   const pen = tile.getContext('2d')!
   pen.lineCap = 'round'
@@ -27,8 +26,8 @@ export function stitchPattern(
     : [[size / 2, size / 2] as const]
   // A dark thread under the bright one, so that it is seen on every tone.
   for (const [style, width] of [
-    ['rgb(0 40 38 / 55%)', 1.9],
-    [STITCH, 1.1],
+    ['rgb(0 0 0 / 45%)', 1.9],
+    [thread.colour, 1.1],
   ] as const) {
     pen.strokeStyle = style
     pen.lineWidth = width * ratio

@@ -96,7 +96,7 @@ export class Views {
 }
 
 /** Whose coverage is wanted: an area's, or a touch's with its tone limit. */
-export type Covered = { area: string } | { touch: string }
+export type Covered = { area: string; laid?: Operation[] } | { touch: string }
 export const coveredKey = (what: Covered) => ('area' in what ? what.area : `touch ${what.touch}`)
 
 /** The coverage of one area or touch, latest wins. */
@@ -113,11 +113,12 @@ export class Coverage {
   ) {
     this.latest.run(async () => {
       const { portrait, revision, trial } = base()
+      const { laid = [], ...whose } = { laid: [], ...what }
       const answer = await picture(`/api/portraits/${portrait}/coverage`, {
         revision,
-        trial,
+        trial: [...trial, ...laid],
         frame,
-        ...what,
+        ...whose,
       })
       const alpha = toAlpha(await createImageBitmap(answer.blob))
       this.layer.value = { alpha, frame, of: coveredKey(what) }

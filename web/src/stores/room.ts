@@ -1,8 +1,16 @@
 import { defineStore } from 'pinia'
 import { reactive, ref, shallowRef, watch } from 'vue'
 import type { Schema } from '../api/client'
+import type { Area } from '../sheet/types'
 
-export type Overlay = 'stitches' | 'mask' | 'off'
+export type Overlay = 'stitches' | 'mask' | 'inside' | 'outside' | 'off'
+/** What stitches look like: their colour, and how far apart they stand in CSS pixels. */
+export interface Thread {
+  colour: string
+  cell: number
+}
+const THREAD_KEPT = 'needlepoint-thread'
+const THREAD: Thread = { colour: '#0aa39a', cell: 8 }
 /** The picture under the pointer, before and after. */
 export type Colour = Omit<Schema['ColourOut'], 'rgb'> & { rgb: number[] }
 export type Numbers = { before: Colour; after: Colour }
@@ -14,17 +22,26 @@ export interface Brush {
   flow: number
   ceiling: number
   keep_edges: boolean
+  spare_structure: boolean
   pressure: 'none' | 'size' | 'flow'
 }
 
 const KEPT = 'needlepoint-brush'
-const START: Brush = { size: 0.08, softness: 0.6, flow: 0.4, ceiling: 1, keep_edges: false, pressure: 'flow' }
+const START: Brush = {
+  size: 0.08,
+  softness: 0.6,
+  flow: 0.4,
+  ceiling: 1,
+  keep_edges: false,
+  spare_structure: false,
+  pressure: 'flow',
+}
 
-function kept(): Brush {
+function kept<T extends object>(key: string, start: T): T {
   try {
-    return { ...START, ...(JSON.parse(localStorage.getItem(KEPT) ?? '{}') as Partial<Brush>) }
+    return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<T>) }
   } catch {
-    return { ...START }
+    return { ...start }
   }
 }
 
@@ -34,13 +51,16 @@ export const useRoom = defineStore('room', () => {
   const openArea = ref<string | null>(null)
   const openPart = ref<string | null>(null)
   const hoverArea = ref<string | null>(null)
+  /** Something found that is pointed at and is not in the sheet. */
+  const hoverFound = shallowRef<Area | null>(null)
   const chain = ref(false)
   const painting = ref(false)
   const takeAway = ref(false)
   const overlay = ref<Overlay>('stitches')
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
-  const brush = reactive(kept())
+  const brush = reactive(kept(KEPT, START))
+  const thread = reactive(kept(THREAD_KEPT, THREAD))
   const look = ref<Look>('plain')
   /** Pointing at the picture with a touch, by one of its picks. */
   const pointing = ref<{ touch: string; pick: string } | null>(null)
@@ -52,14 +72,18 @@ export const useRoom = defineStore('room', () => {
   /** The touch whose coverage the stage shows in place of the picture, soft or cut at the half. */
   const reach = ref<{ touch: string; sharp: boolean } | null>(null)
   const numbers = shallowRef<Numbers | null>(null)
+  /** Picking a thing: whether the pointer takes whole things or their parts. */
+  const wholeThings = ref(false)
   const zoomLabel = ref('fit')
   /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
   const unfolded = ref<'sheet' | 'areas' | null>(null)
 
   watch(brush, (value) => localStorage.setItem(KEPT, JSON.stringify(value)))
+  watch(thread, (value) => localStorage.setItem(THREAD_KEPT, JSON.stringify(value)))
 
   function reset() {
     openTouch.value = openArea.value = openPart.value = hoverArea.value = null
+    hoverFound.value = null
     chain.value = painting.value = takeAway.value = false
     before.value = 'no'
     look.value = 'plain'
@@ -67,7 +91,7 @@ export const useRoom = defineStore('room', () => {
     entry.value = 0
   }
   return {
-    openTouch, openArea, openPart, hoverArea, chain, painting, takeAway, overlay, before, share, brush, look,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unfolded,
     reset,
   } // prettier-ignore

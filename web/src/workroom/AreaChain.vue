@@ -7,6 +7,8 @@ import NumberField from '../parts/NumberField.vue'
 import OnOff from '../parts/OnOff.vue'
 import { brushPart, freshId, sourcePart, wholePart, type Area, type Join, type Part } from '../sheet/types'
 import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
+import { maskFrom, picture } from '../api/client'
+import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -17,6 +19,7 @@ const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
 const naming = ref(false)
+const notices = useNotices()
 const joins = Object.keys(JOIN_WORDS) as Join[]
 
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
@@ -52,9 +55,56 @@ const locked = computed(() =>
 )
 
 /** The sources that are made from their settings. */
-const made = computed(() => sheet.sources.filter((s) => !['strokes', 'whole', 'area'].includes(s.source)))
+const made = computed(() =>
+  sheet.sources.filter((s) => !['strokes', 'whole', 'area', 'file'].includes(s.source)),
+)
 const sourceOf = (part: Part) => made.value.find((s) => s.source === part.source)
 
+const file = ref<HTMLInputElement | null>(null)
+const busy = ref('')
+/** Take a mask picture in as a part. */
+async function takeIn() {
+  const picked = file.value?.files?.[0]
+  if (!picked || !sheet.portrait) return
+  busy.value = 'reading the mask picture…'
+  try {
+    const mask = await maskFrom(sheet.portrait.id, picked)
+    actions.addPart(props.area, { id: freshId('p'), source: 'file', join: 'add', on: true, ...mask })
+  } catch (error) {
+    notices.complain(error)
+  }
+  busy.value = ''
+  file.value!.value = ''
+}
+/** Save the area as a mask picture, at the portrait's own size. */
+async function saveMask() {
+  busy.value = 'writing the mask picture…'
+  try {
+    const { blob } = await picture(`/api/portraits/${sheet.portrait!.id}/mask`, {
+      revision: sheet.revision,
+      trial: sheet.waiting,
+      area: props.area.id,
+      bits: 16,
+    })
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(blob)
+    link.download = `${sheet.portrait!.name} ${props.area.name || 'area'}.png`
+    link.click()
+    setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+  } catch (error) {
+    notices.complain(error)
+  }
+  busy.value = ''
+}
+
+const REFINED: Record<string, string> = {
+  no: 'as it is',
+  edges: "to the picture's edges",
+  hair: 'to single hairs',
+}
+function refine(how: string) {
+  actions.setArea(props.area, 'refine', how, `refined ${props.area.name} ${REFINED[how]}`)
+}
 function addOther(id: string) {
   actions.addPart(props.area, { id: freshId('p'), source: 'area', join: 'add', on: true, area: id })
 }
@@ -167,7 +217,11 @@ function addOther(id: string) {
           <button class="plain" @click="actions.addPart(area, sourcePart(source))">{{ source.title }}</button>
           ·
         </template>
-        <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button>
+        <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button> ·
+        <button class="plain" title="a grey picture of the portrait's proportions" @click="file?.click()">
+          mask picture
+        </button>
+        <input ref="file" type="file" class="hidden" accept="image/*,.tif,.tiff" data-mask @change="takeIn" />
         <template v-for="other in others" :key="other.id">
           · <button class="plain" @click="addOther(other.id)">{{ other.name || 'unnamed' }}</button>
         </template>
@@ -197,6 +251,20 @@ function addOther(id: string) {
       @attempt="actions.attemptArea(area, 'grow', $event / unit)"
       @change="actions.setArea(area, 'grow', $event / unit, `grew ${area.name} by ${$event} px`)"
     />
+    <label class="mt-1 flex items-center gap-2">
+      <span class="w-[66px] shrink-0">refine</span>
+      <select
+        class="field min-h-[26px] min-w-0 grow py-0"
+        aria-label="Refine"
+        :value="area.refine ?? 'no'"
+        @change="refine(($event.target as HTMLSelectElement).value)"
+      >
+        <option value="no">as it is</option>
+        <option value="edges">to the picture's edges</option>
+        <option value="hair">to single hairs</option>
+      </select>
+    </label>
+    <p v-if="busy" class="mt-1 text-quiet" role="status">{{ busy }}</p>
     <div class="mt-2 flex flex-wrap gap-x-1 gap-y-1">
       <button
         class="plain"
@@ -208,6 +276,7 @@ function addOther(id: string) {
       </button>
       <button class="plain" @click="actions.fill(area)">fill</button>
       <button class="plain" @click="actions.empty(area)">empty</button>
+      <button class="plain" title="a grey picture, 16 bit" @click="saveMask">save as a mask</button>
       <button class="plain" :disabled="!!locked" :title="locked" @click="actions.deleteArea(area)">
         delete
       </button>

@@ -1,4 +1,8 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+import { FOUND, foundArea, namesOf } from '../sheet/found'
+import { percent } from '../sheet/words'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -7,7 +11,28 @@ import Silhouette from './Silhouette.vue'
 
 const sheet = useSheet()
 const room = useRoom()
+const found = useFound()
 const actions = useActions()
+
+const ready = computed(() =>
+  namesOf(found.faces, !!found.state.person, found.of).map((name) => ({
+    name,
+    area: foundArea(name, found.of),
+  })),
+)
+const whose = computed(() => [0, ...found.faces.map((f) => f.number)])
+
+/** Small parts are shown near, by the box of their face, or of the only one they belong to. */
+const NEAR = ['eye-whites', 'irises', 'pupils', 'lips', 'teeth', 'brows']
+function around(name: string): number[] | undefined {
+  const face = found.faces.find((f) => f.number === (found.of || 1))
+  return face && NEAR.includes(name) && (found.of || found.faces.length === 1) ? face.box : undefined
+}
+
+function take(name: string) {
+  room.hoverFound = null
+  actions.makeFound(name, found.of)
+}
 </script>
 
 <template>
@@ -41,6 +66,50 @@ const actions = useActions()
         No area yet. A touch works on the whole picture until it has one.
       </p>
       <button class="plain" @click="actions.paintNew()">+ new area</button>
+
+      <h2 class="w-full border-t border-dotted border-rule pt-3 pl-2 font-medium text-quiet">Found</h2>
+      <template v-if="found.searching">
+        <p class="px-1 text-center text-quiet" role="status">
+          Looking for faces… {{ found.state.progress ? percent(found.state.progress) : '' }}
+        </p>
+        <progress class="thin w-16" :value="found.state.progress" max="1" aria-label="Search"></progress>
+      </template>
+      <template v-else-if="found.state.search === 'failed'">
+        <p class="px-1 text-center text-quiet">The search did not work out. Your sheet is kept.</p>
+        <button class="plain" @click="found.again()">search again</button>
+      </template>
+      <p v-else-if="!ready.length" class="px-1 text-center text-quiet">
+        Nobody found on this picture. All other ways of isolating work.
+      </p>
+      <p v-else-if="!found.faces.length" class="px-1 text-center text-quiet">No face found.</p>
+      <div
+        v-if="found.faces.length > 1"
+        class="group-buttons flex-wrap justify-center"
+        role="group"
+        aria-label="Whose, from the left"
+      >
+        <button
+          v-for="number in whose"
+          :key="number"
+          :aria-pressed="found.of === number"
+          :title="number ? `face ${number} from the left` : 'everybody'"
+          @click="found.of = number"
+        >
+          {{ number || 'all' }}
+        </button>
+      </div>
+      <button
+        v-for="one in ready"
+        :key="one.area.id"
+        class="flex w-full flex-col items-center gap-0.5 rounded-md"
+        :data-found="one.name"
+        @pointerenter="room.hoverFound = one.area"
+        @pointerleave="room.hoverFound = null"
+        @click="take(one.name)"
+      >
+        <Silhouette :area="one.area" :size="44" :around="around(one.name)" />
+        <span class="leading-tight">{{ FOUND[one.name]!.words }}</span>
+      </button>
     </div>
   </aside>
 </template>

@@ -18,6 +18,9 @@ const drags = computed(() => {
   return kind?.picks.find((p) => p.name === room.pointing?.pick)?.drag ?? false
 })
 const overlays: Overlay[] = ['stitches', 'mask', 'off']
+const WAYS: Record<string, string> = { inside: 'only inside', outside: 'only outside' }
+const COLOURS = { 'blue-green': '#0aa39a', blue: '#2f6be0', lime: '#9bd41c', white: '#ffffff' }
+const CELLS = { fine: 6, even: 8, wide: 12 }
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
 </script>
 
@@ -81,6 +84,10 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
             @change="room.brush.ceiling = $event / 100"
           />
           <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
+          <label class="mb-2 flex min-h-6 items-center gap-2">
+            <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
+            spare the structure: lashes, brows, lips, hair
+          </label>
           <label class="flex items-center gap-2">
             <span class="w-[66px]">pen</span>
             <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
@@ -99,7 +106,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         title="E: cover only what is connected in colour to the middle of the stroke"
         @click="room.brush.keep_edges = !room.brush.keep_edges"
       >
-        {{ room.chain ? 'to edges' : 'keep to edges' }}
+        to edges
       </button>
       <button
         class="button min-h-[26px] px-2"
@@ -116,7 +123,9 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       <button class="button min-h-[26px]" title="Esc" @click="room.pointing = null">Done pointing</button>
     </template>
     <template v-else-if="room.picking || room.drawing">
-      <span>{{ room.drawing ? 'Draw on the picture.' : 'Click in the picture; Alt leaves out.' }}</span>
+      <span v-if="!room.numbers">{{
+        room.drawing ? 'Draw on the picture.' : 'Click in the picture; Alt leaves out.'
+      }}</span>
       <button class="button min-h-[26px]" title="Esc" @click="room.picking = room.drawing = null">
         Done
       </button>
@@ -136,6 +145,57 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       >
     </p>
     <div class="grow" :class="room.chain ? '-ml-2' : ''"></div>
+    <Popover v-if="room.openArea && !room.painting" class="relative">
+      <PopoverButton class="plain" aria-label="More ways to show the area">{{
+        WAYS[room.overlay] ?? 'thread'
+      }}</PopoverButton>
+      <PopoverPanel
+        class="absolute right-0 bottom-full z-30 mb-2 w-64 space-y-2 rounded-md border border-rule bg-paper p-3"
+      >
+        <div class="flex items-center gap-2">
+          <span class="w-[66px]">picture</span>
+          <div class="group-buttons" role="group" aria-label="Only a part of the picture">
+            <button
+              v-for="way in ['inside', 'outside'] as const"
+              :key="way"
+              :aria-pressed="room.overlay === way"
+              title="V"
+              @click="room.overlay = room.overlay === way ? 'stitches' : way"
+            >
+              {{ WAYS[way] }}
+            </button>
+          </div>
+        </div>
+        <div class="flex items-center gap-2">
+          <span class="w-[66px]">colour</span>
+          <button
+            v-for="(colour, name) in COLOURS"
+            :key="name"
+            class="size-6 rounded-full border border-rule"
+            :class="
+              room.thread.colour === colour ? 'outline-2 outline-offset-2 outline-thread outline-dashed' : ''
+            "
+            :style="{ background: colour }"
+            :aria-label="`Stitches in ${name}`"
+            :aria-pressed="room.thread.colour === colour"
+            @click="room.thread.colour = colour"
+          ></button>
+        </div>
+        <div class="flex items-center gap-2">
+          <span class="w-[66px]">stitches</span>
+          <div class="group-buttons" role="group" aria-label="How dense the stitches are">
+            <button
+              v-for="(cell, name) in CELLS"
+              :key="name"
+              :aria-pressed="room.thread.cell === cell"
+              @click="room.thread.cell = cell"
+            >
+              {{ name }}
+            </button>
+          </div>
+        </div>
+      </PopoverPanel>
+    </Popover>
     <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
       <button
         v-for="way in overlays"

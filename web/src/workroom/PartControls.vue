@@ -3,8 +3,10 @@ import { computed, onMounted, shallowRef } from 'vue'
 import { api, type Source } from '../api/client'
 import LimitField from '../parts/LimitField.vue'
 import SettingNumber from '../parts/SettingNumber.vue'
+import { FOUND, namesOf } from '../sheet/found'
 import type { Ramp } from '../sheet/ramp'
 import type { Area, Part } from '../sheet/types'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -16,10 +18,21 @@ interface Sample {
 const props = defineProps<{ area: Area; part: Part; source: Source }>()
 const sheet = useSheet()
 const room = useRoom()
+const found = useFound()
 const actions = useActions()
 
 const samples = computed(() => (props.part.samples ?? []) as Sample[])
 const points = computed(() => (props.part.points ?? []) as [number, number][])
+const clicks = computed(() => (props.part.clicks ?? []) as unknown[])
+const faces = computed(() => Math.max(found.faces.length, Number(props.part.of ?? 0)))
+/** Why a part that was found covers nothing. */
+const missing = computed(() => {
+  const { source, part, of } = props.part as Part & { part: string; of: number }
+  if (source !== 'person' && source !== 'face-part') return ''
+  if (found.searching) return 'Still being looked for; it appears by itself.'
+  const there = namesOf(found.faces, !!found.state.person, of).includes(part)
+  return there ? '' : 'Nothing of it was found on this picture.'
+})
 const shapes = computed(() => (props.part.shapes ?? []) as { path: string; take: boolean }[])
 const picking = computed(() => (room.picking?.part === props.part.id ? room.picking : null))
 const drawing = computed(() => (room.drawing?.part === props.part.id ? room.drawing : null))
@@ -89,6 +102,29 @@ onMounted(async () => {
         @attempt="attempt({ [s.name]: $event })"
         @change="change({ [s.name]: $event })"
       />
+      <label v-else-if="s.control === 'choice'" class="flex items-center gap-2">
+        <span class="w-[66px] shrink-0">{{ s.title }}</span>
+        <select
+          class="field min-h-[26px] min-w-0 grow py-0"
+          :value="part[s.name]"
+          @change="change({ [s.name]: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="choice in s.choices" :key="choice" :value="choice">
+            {{ FOUND[choice]?.words ?? choice }}
+          </option>
+        </select>
+      </label>
+      <label v-else-if="s.control === 'face' && faces > 1" class="flex items-center gap-2">
+        <span class="w-[66px] shrink-0">{{ s.title }}</span>
+        <select
+          class="field min-h-[26px] min-w-0 grow py-0"
+          :value="part[s.name]"
+          @change="change({ [s.name]: Number(($event.target as HTMLSelectElement).value) })"
+        >
+          <option :value="0">everybody's</option>
+          <option v-for="n in faces" :key="n" :value="n">face {{ n }}, from the left</option>
+        </select>
+      </label>
       <div v-else-if="s.control === 'samples' && samples.length" class="flex flex-wrap gap-1">
         <button
           v-for="(sample, i) in samples"
@@ -102,6 +138,7 @@ onMounted(async () => {
         ></button>
       </div>
     </template>
+    <p v-if="missing" class="text-quiet">{{ missing }}</p>
     <div v-if="source.picks" class="flex flex-wrap gap-1">
       <button
         class="button min-h-[26px] px-2"
@@ -112,7 +149,7 @@ onMounted(async () => {
         pick in the picture
       </button>
       <button
-        v-if="part.source === 'colour'"
+        v-if="part.source === 'colour' || part.source === 'thing'"
         class="button min-h-[26px] px-2"
         :class="picking?.take ? 'button-main' : ''"
         :aria-pressed="!!picking?.take"
@@ -120,6 +157,22 @@ onMounted(async () => {
         @click="pick(true)"
       >
         leave out
+      </button>
+      <button
+        v-if="part.source === 'thing'"
+        class="button min-h-[26px] px-2"
+        :class="room.wholeThings ? 'button-main' : ''"
+        :aria-pressed="room.wholeThings"
+        title="W, or Alt and the wheel: take whole things, or their parts"
+        @click="room.wholeThings = !room.wholeThings"
+      >
+        whole things
+      </button>
+      <button v-if="clicks.length" class="plain" @click="change({ clicks: clicks.slice(0, -1) })">
+        forget the last click
+      </button>
+      <button v-if="part.source === 'thing' && part.box" class="plain" @click="change({ box: null })">
+        remove the box
       </button>
       <button v-if="points.length" class="plain" @click="change({ points: points.slice(0, -1) })">
         forget the last point

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { onMounted, ref, watch } from 'vue'
-import { picture } from '../api/client'
+import { type Operation, picture } from '../api/client'
 import type { Area } from '../sheet/types'
 import { useSheet } from '../stores/sheet'
 
-const props = defineProps<{ area: Area; size: number }>()
+/** `around`: a box (x, y, w, h in long sides) to which a small area is brought near. */
+const props = defineProps<{ area: Area; size: number; around?: number[] }>()
 const sheet = useSheet()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const REST = 500
@@ -26,24 +27,32 @@ async function draw() {
   if (!portrait?.facts || !context || !canvas.value) return
   const side = canvas.value.width
   const { width, height } = portrait.facts
-  const share = Math.min(1, (side * 1.3) / Math.max(width, height))
-  const [w, h] = [Math.max(1, Math.round(width * share)), Math.max(1, Math.round(height * share))]
+  const unit = Math.max(width, height)
+  const near = props.around ?? [0, 0, width / unit, height / unit]
+  const share = Math.min(1, (side * 1.3) / (Math.max(near[2]!, near[3]!) * unit))
+  const whole = { w: Math.max(1, Math.round(width * share)), h: Math.max(1, Math.round(height * share)) }
+  const [left, top] = [0, 1].map((i) => Math.max(0, Math.round(near[i]! * unit * share))) as [number, number]
+  const w = Math.max(1, Math.min(whole.w - left, Math.round(near[2]! * unit * share)))
+  const h = Math.max(1, Math.min(whole.h - top, Math.round(near[3]! * unit * share)))
+  // What was found is no area of the sheet yet.
+  const laid: Operation = { op: 'insert', path: ['areas'], item: props.area }
   try {
     const image = new Image()
     image.src = `/api/portraits/${portrait.id}/thumbnail`
     await image.decode()
     const answer = await picture(`/api/portraits/${portrait.id}/coverage`, {
       revision: sheet.revision,
-      trial: sheet.ahead,
+      trial: [...sheet.ahead, ...(sheet.area(props.area.id) ? [] : [laid])],
       area: props.area.id,
-      frame: { width: w, height: h, x: 0, y: 0, w, h },
+      frame: { width: whole.w, height: whole.h, x: left, y: top, w, h },
     })
     const mask = await createImageBitmap(answer.blob)
     const scale = side / Math.min(w, h)
     const [x, y] = [(side - w * scale) / 2, Math.min(0, (side - h * scale) / 3)]
     context.globalCompositeOperation = 'source-over'
     context.filter = 'grayscale(1) contrast(0.45) brightness(1.45)'
-    context.drawImage(image, x, y, w * scale, h * scale)
+    const k = image.naturalWidth / whole.w
+    context.drawImage(image, left * k, top * k, w * k, h * k, x, y, w * scale, h * scale)
     context.filter = 'none'
     const cut = new OffscreenCanvas(side, side)
     const pen = cut.getContext('2d')!

@@ -3,14 +3,16 @@ import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, type Operation } from '../api/client'
 import { percent } from '../sheet/words'
 import { fitted, frameOf, held, type Size, toPicture, toStage, type View, zoomed } from '../stage/geometry'
-import { alphaOf, drawLayers, drawMask, drawStitches, type Scene } from '../stage/scene'
+import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches, type Scene } from '../stage/scene'
 import { asAlpha } from '../stage/stitches'
 import { usePainter } from '../stage/usePainter'
 import { Latest } from '../stage/latest'
 import { gradientShape, partShape } from '../stage/shapes'
 import { useOutline } from '../stage/useOutline'
 import { usePointing } from '../stage/usePointing'
+import { useThing } from '../stage/useThing'
 import { type Base, type Covered, Coverage, coveredKey, Views } from '../stage/views'
+import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -21,6 +23,7 @@ const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
 const notices = useNotices()
+const found = useFound()
 
 const REST = 140
 const WHOLE_SIDE = 700
@@ -46,10 +49,12 @@ const size = computed<Size>(() => ({
   h: sheet.portrait?.facts?.height ?? 1,
 }))
 const unit = computed(() => Math.max(size.value.w, size.value.h))
-const shownArea = computed(() => room.hoverArea ?? room.openArea)
+const shownArea = computed(() => room.hoverFound?.id ?? room.hoverArea ?? room.openArea)
 /** Whose coverage is looked at: a touch's while its limit is in hand, else the area's. */
 const covered = computed<Covered | null>(() => {
   if (room.reach && sheet.touch(room.reach.touch)) return { touch: room.reach.touch }
+  const pointedAt = room.hoverFound
+  if (pointedAt) return { area: pointedAt.id, laid: [{ op: 'insert', path: ['areas'], item: pointedAt }] }
   return shownArea.value && sheet.area(shownArea.value) ? { area: shownArea.value } : null
 })
 const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
@@ -181,6 +186,12 @@ watch([covered, () => room.overlay, () => room.reach], () => {
   refreshCoverage()
   draw()
 })
+// Areas of what was found cover nothing until it is.
+watch(
+  () => found.state.search,
+  () => rest(0),
+)
+watch(room.thread, () => draw())
 watch(() => room.before, refreshBefore)
 watch([views.main, views.whole, views.before, views.dabs, coverage.layer], () => draw())
 watch(view, () => {
@@ -221,7 +232,8 @@ function pan(dx: number, dy: number) {
 }
 function wheel(event: WheelEvent) {
   if (painter.active()) return
-  if (event.shiftKey) pan(-event.deltaY - event.deltaX, 0)
+  if (event.altKey && thing.picks()) room.wholeThings = event.deltaY < 0
+  else if (event.shiftKey) pan(-event.deltaY - event.deltaX, 0)
   else setZoom(view.value.zoom * Math.exp(-event.deltaY * WHEEL), spot(event))
 }
 function spot(event: MouseEvent) {
@@ -248,6 +260,8 @@ const outline = useOutline(
   },
   (place) => onStage(place),
 )
+const thing = useThing(inPicture)
+watch([thing.hovered, () => room.wholeThings], () => draw())
 const onStage = (place: [number, number]) =>
   toStage(view.value, { x: place[0] * unit.value, y: place[1] * unit.value }, stage.value)
 
@@ -299,6 +313,7 @@ function tellNumbers() {
 }
 function left() {
   pointer.value = null
+  thing.left()
   tellNumbers()
 }
 function down(event: PointerEvent) {
@@ -310,6 +325,7 @@ function down(event: PointerEvent) {
     ;(document.activeElement as HTMLElement | null)?.blur()
     if (room.pointing) pointing.down(spot(event))
     else if (room.drawing) outline.down(spot(event), event)
+    else if (thing.picks()) thing.down(spot(event), room.picking!.take !== event.altKey)
     else void pick(spot(event), room.picking!.take !== event.altKey)
     return
   }
@@ -329,6 +345,7 @@ function move(event: PointerEvent) {
   if (pointing.held.value) return pointing.move(pointer.value)
   tellNumbers()
   if (room.drawing && !panning.value) return outline.move(pointer.value)
+  if (thing.picks() && !panning.value) return thing.move(pointer.value)
   if (panning.value) {
     const start = panning.value
     fitting.value = false
@@ -346,11 +363,12 @@ function move(event: PointerEvent) {
 function up(event: PointerEvent) {
   if (pointing.held.value) return pointing.up()
   if (room.drawing && !panning.value) return outline.up(event)
+  if (thing.picks() && !panning.value) return thing.up()
   panning.value = null
   painter.up(event)
 }
 function cancelStroke() {
-  if (pointing.cancel() || outline.cancel()) return true
+  if (pointing.cancel() || outline.cancel() || thing.cancel()) return true
   if (!painter.cancel()) return false
   views.dabs.value = []
   rest(0)
@@ -385,7 +403,12 @@ function drawPicture() {
   if (!context) return
   if (masked.value && coverage.layer.value) drawMask(context, alphaNow(), scene(), room.reach?.sharp)
   else if (room.before !== 'no' && views.before.value) drawLayers(context, [views.before.value], scene())
-  else drawLayers(context, [views.whole.value, views.main.value, ...views.dabs.value], scene())
+  else {
+    drawLayers(context, [views.whole.value, views.main.value, ...views.dabs.value], scene())
+    const inside = room.overlay === 'inside'
+    if (shownArea.value && (inside || room.overlay === 'outside'))
+      drawOnly(context, alphaNow(), inside, getComputedStyle(frameBox.value!).backgroundColor)
+  }
 }
 function alphaNow(): OffscreenCanvas | null {
   const { width, height } = overlayCanvas.value!
@@ -397,10 +420,14 @@ function alphaNow(): OffscreenCanvas | null {
 }
 function drawOverlay() {
   const context = pen(overlayCanvas.value)
-  if (!context || room.overlay !== 'stitches' || !shownArea.value || room.reach || room.before !== 'no')
-    return
-  const alpha = alphaNow()
-  if (alpha) drawStitches(context, alpha, ratio.value)
+  if (!context) return
+  const shown = room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no'
+  const alpha = shown ? alphaNow() : null
+  if (alpha) drawStitches(context, alpha, ratio.value, room.thread)
+  const region = thing.hovered.value
+  if (!region) return
+  const { width, height } = overlayCanvas.value!
+  drawRim(context, alphaOf(width, height, region, [], false, scene()), ratio.value)
 }
 
 // --- the stage's own size and keys
@@ -436,9 +463,11 @@ const status = computed(() => {
   if (room.look === 'clipping') return 'showing what is clipped: black, white, or one channel of it'
   if (room.reach) return 'what the touch lets through: its area in its tones'
   if (room.pointing) return pickWords.value
+  if (room.picking && thing.picks())
+    return `${room.wholeThings ? 'whole things' : 'parts of things'} · ${room.picking.take ? 'click takes one out' : 'click takes one in'}, drag draws a box`
   if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'
   if (room.drawing) return room.drawing.take ? 'drawing what is cut out' : 'drawing an outline'
-  const area = sheet.area(shownArea.value)
+  const area = room.hoverFound ?? sheet.area(shownArea.value)
   if (!area) return ''
   const share =
     room.share === null || shownArea.value !== room.openArea
@@ -530,6 +559,16 @@ defineExpose({
       @change="(name: string, to: Place) => shaped?.change(shaped.shape.moved(name, to))"
       @remove="removeHandle"
     />
+    <svg v-if="thing.box.value" class="pointer-events-none absolute inset-0 h-full w-full">
+      <rect v-bind="thing.box.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
+      <rect
+        v-bind="thing.box.value"
+        class="fill-none"
+        stroke="#fff"
+        stroke-width="1.4"
+        stroke-dasharray="6 4"
+      />
+    </svg>
     <svg v-if="room.drawing" class="pointer-events-none absolute inset-0 h-full w-full" data-drawing>
       <path :d="outline.line.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
       <path

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { computed } from 'vue'
+import { FOUND, namesOf } from '../sheet/found'
 import type { Touch } from '../sheet/types'
 import { WHOLE, whereWords } from '../sheet/words'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -10,6 +13,8 @@ defineProps<{ touch: Touch }>()
 const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
+const found = useFound()
+const names = computed(() => namesOf(found.faces, !!found.state.person, 0))
 const BY: [string, string][] = [
   ['outline', 'Draw an outline'],
   ['pool', 'An ellipse'],
@@ -17,6 +22,7 @@ const BY: [string, string][] = [
   ['colour', 'Some colours'],
   ['tones', 'Some tones'],
   ['alike', 'What is alike'],
+  ['thing', 'A thing in the picture'],
 ]
 </script>
 
@@ -56,6 +62,20 @@ const BY: [string, string][] = [
           {{ area.name || 'an unnamed area' }}
         </button>
       </MenuItem>
+      <template v-if="names.length">
+        <div class="my-1 border-t border-dotted border-rule" role="separator"></div>
+        <div class="flex flex-wrap">
+          <MenuItem v-for="name in names" :key="name" v-slot="{ active }">
+            <button
+              class="menu-row w-auto!"
+              :class="{ 'bg-inset': active }"
+              @click="actions.makeFound(name, 0, touch)"
+            >
+              {{ FOUND[name]!.words }}
+            </button>
+          </MenuItem>
+        </div>
+      </template>
       <div class="my-1 border-t border-dotted border-rule" role="separator"></div>
       <MenuItem v-slot="{ active }">
         <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.paintNew(touch)">

@@ -1,4 +1,5 @@
 import type { Kind, Operation } from '../api/client'
+import { foundName, foundPart } from '../sheet/found'
 import {
   brushPart,
   sourcePart,
@@ -110,12 +111,21 @@ export function useActions() {
   }
   const NAMES: Record<string, string> = {
     outline: 'the outline', pool: 'the pool', fade: 'the fade', colour: 'the colours', tones: 'the tones',
-    alike: 'what is alike',
+    alike: 'what is alike', thing: 'the thing',
   } // prettier-ignore
   /** Make an area from a source of the catalogue, and take it in hand. */
   function makeFrom(name: string, touch?: Touch) {
     const source = sheet.sources.find((s) => s.source === name)
     if (source) makeArea([sourcePart(source)], touch, NAMES[name])
+  }
+  /** Make an area of something found, or open the one that there is, so that a touch can start on it. */
+  function makeFound(name: string, of: number, touch?: Touch) {
+    const part = foundPart(name, of)
+    const same = (p: Part) => p.source === part.source && p.part === part.part && p.of === part.of
+    const known = sheet.areas.find((a) => a.parts.length === 1 && a.parts.every(same))
+    if (!known) return void makeArea([part], touch, foundName(name, of))
+    if (touch && touch.area !== known.id) return place(touch, known.id)
+    openArea(known.id)
   }
   const paintAway = (touch?: Touch) => {
     makeArea([wholePart(), brushPart('take')], touch, 'all but the painted')
@@ -162,7 +172,7 @@ export function useActions() {
 
   function setArea(
     area: Area,
-    field: 'name' | 'grow' | 'feather' | 'invert' | 'parts',
+    field: 'name' | 'grow' | 'feather' | 'invert' | 'refine' | 'parts',
     value: unknown,
     words: string,
   ) {
@@ -191,7 +201,8 @@ export function useActions() {
     room.picking = room.drawing = null
     if (part.source !== 'strokes') room.painting = false
     const empty = (name: string) => Array.isArray(part[name]) && !(part[name] as unknown[]).length
-    if (part.id && (empty('samples') || empty('points'))) room.picking = { part: part.id, take: false }
+    if (part.id && (empty('samples') || empty('points') || empty('clicks')))
+      room.picking = { part: part.id, take: false }
     if (part.id && empty('shapes')) room.drawing = { part: part.id, take: false, smooth: true }
   }
   const partPath = (area: Area, part: Part) => [
@@ -272,7 +283,7 @@ export function useActions() {
 
   return {
     startTouch, openTouch, openArea, setTouch, attemptTouch, attemptSettings, setSettings, place, makeArea, makeFrom, paintNew, paintAway,
-    moveTouch, moveTouchTo, duplicateTouch, deleteTouch, setArea, attemptArea, fill, empty, deleteArea, addPart,
+    moveTouch, moveTouchTo, duplicateTouch, deleteTouch, makeFound, setArea, attemptArea, fill, empty, deleteArea, addPart,
     setPart, movePart, deletePart, takePart, attemptPart, changePart, openPart, paintPart, strokeOperation, takeBrush, point, say,
   } // prettier-ignore
 }

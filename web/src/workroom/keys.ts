@@ -48,7 +48,9 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
     keys: [
       ['S', 'stitches on or off'],
       ['G', 'the mask alone, as grey'],
+      ['V', 'the picture only inside, only outside'],
       ['I', 'invert'],
+      ['W', 'things: wholes, or their parts'],
     ],
   },
   {

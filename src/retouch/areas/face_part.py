@@ -1,0 +1,24 @@
+"""A part of a face, as the program found it."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from retouch.areas.base import Look, Of, Part, from_found
+from retouch.frame import Frame
+from retouch.types import Floats
+
+Name = Literal["face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair"]
+
+
+class FacePart(Part):
+    """Face, skin, eye whites, irises, pupils, lips, teeth, brows or hair, of one face or of all."""
+
+    title: ClassVar[str] = "part of a face"
+    source: Literal["face-part"] = "face-part"
+    of: Of = 0
+    part: Name = Field("face", title="what", json_schema_extra={"control": "choice"})
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage on ``frame``; nothing while nothing was looked for."""
+        return from_found(look, self.part, self.of, frame)

@@ -1,0 +1,22 @@
+"""The people on the picture, as the program found them."""
+
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from retouch.areas.base import Look, Of, Part, from_found
+from retouch.frame import Frame
+from retouch.types import Floats
+
+
+class FoundPerson(Part):
+    """One person, or everybody, from head to foot; or what is behind them all."""
+
+    title: ClassVar[str] = "person"
+    source: Literal["person"] = "person"
+    of: Of = 0
+    part: Literal["person", "backdrop"] = Field("person", title="what", json_schema_extra={"control": "choice"})
+
+    def coverage(self, frame: Frame, look: Look) -> Floats:
+        """Coverage on ``frame``; nothing while nothing was looked for."""
+        return from_found(look, self.part, self.of, frame)

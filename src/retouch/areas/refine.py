@@ -1,0 +1,44 @@
+"""An area's edge brought to the picture's own, at whatever scale it is used."""
+
+from collections.abc import Callable
+from typing import Literal
+
+from retouch.areas.base import Look
+from retouch.faces.found import follow, guided
+from retouch.faces.matte import BAND, matte
+from retouch.frame import Frame
+from retouch.types import Floats
+
+MAP_UNIT = 1000
+"""Pixels on the long side of the map on which an edge is looked for."""
+REACH = 0.012
+"""How far from the area's edge the picture's is looked for, of the long side."""
+ROUNDS = 4
+"""Fits one after the other: each brings the edge nearer to where colours part, and leaves half coverage what it is."""
+Refine = Literal["no", "edges", "hair"]
+Draw = Callable[[Frame], Floats]
+
+
+def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
+    """``draw`` with its edges moved to those of the picture.
+
+    ``edges`` is a local fit of the coverage by colour, for outlines that were drawn a little beside; ``hair`` a matte,
+    for edges of which a pixel is only partly covered. ``name`` stands for what ``draw`` gives: it is worked out once.
+    """
+
+    def line() -> Floats:
+        small = look.scaled(MAP_UNIT)
+        colours, rough = look.original(small), draw(small)
+        if how == "hair":
+            return guided(colours, matte(colours, rough, BAND * small.unit), 1)
+        window = max(1, round(REACH * small.unit))
+        fitted = guided(colours, rough, window)
+        for _ in range(ROUNDS - 1):
+            rough = follow(fitted, small, small, lambda frame: colours)
+            fitted = guided(colours, rough, window)
+        return fitted
+
+    def on(frame: Frame) -> Floats:
+        return follow(look.once(f"{how} of {name}", line), look.scaled(MAP_UNIT), frame, look.original)
+
+    return on

@@ -1,0 +1,228 @@
+"""What was found on a picture: faces with their landmarks, and small coverages that are refined where they are used."""
+
+import io
+import json
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from pathlib import Path
+from threading import Lock
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+
+from retouch.frame import Frame, resample
+from retouch.types import Bytes, Floats, PictureError
+
+Read = Callable[[Frame], Floats]
+"""Gives the original's encoded working colours on a frame."""
+VERSION = 1
+PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair")
+NAMES = ("person", "backdrop", *PARTS)
+EDGE = 1e-4
+"""Variance of encoded colour below which the picture has no edge that a coverage could follow."""
+
+
+@dataclass(frozen=True)
+class Face:
+    """One face: its box (x, y, w, h), how sure the detector is, and the mesh; lengths in long sides.
+
+    ``landmarks`` is empty where the face is too turned, small or cut for the mesh; ``closed`` are the eyes that are
+    shut (0: the sitter's right, 1: left).
+    """
+
+    box: tuple[float, float, float, float]
+    score: float
+    landmarks: tuple[tuple[float, float], ...] = ()
+    closed: tuple[int, ...] = ()
+    mouth_open: bool = False
+
+
+@dataclass(frozen=True)
+class Map:
+    """A coverage of one thing on a small frame, and the window (in its pixels; 0: none) by which it follows edges."""
+
+    frame: Frame
+    coverage: Bytes
+    window: int = 0
+
+
+@dataclass(frozen=True)
+class Regions:
+    """Numbers of the regions at each pixel of a small frame, at two levels (uint16)."""
+
+    frame: Frame
+    parts: np.ndarray[Any, Any]
+    wholes: np.ndarray[Any, Any]
+
+
+@dataclass(frozen=True)
+class Found:
+    """Faces from left to right, and the maps: ``person``, and ``skin-1`` … for the face with that number."""
+
+    key: str
+    faces: tuple[Face, ...]
+    maps: dict[str, Map]
+    regions: Regions | None = None
+    _lines: dict[str, Floats] = field(default_factory=dict, repr=False, compare=False)
+    _lock: Any = field(default_factory=Lock, repr=False, compare=False)
+
+    def has(self, name: str, of: int = 0) -> bool:
+        """Whether there is anything of this name, of one face or (0) of any."""
+        if name == "backdrop":
+            return self.has("person")
+        return any(m in self.maps and self.maps[m].coverage.any() for m in self._names(name, of))
+
+    def coverage(self, name: str, of: int, frame: Frame, read: Read) -> Floats:
+        """Coverage of something on ``frame``, float32 0…1; ``read`` gives the original's encoded working colours.
+
+        Parameters
+        ----------
+        name
+            One of NAMES; ``backdrop`` is what no person covers.
+        of
+            The number of the face, from 1; 0 is everybody.
+        """
+        if name == "backdrop":
+            return 1 - self.coverage("person", 0, frame, read)
+        out = np.zeros(frame.shape, np.float32)
+        for key in self._names(name, of):
+            if key in self.maps:
+                np.maximum(out, self._at(key, frame, read), out=out)
+        return out
+
+    def _names(self, name: str, of: int) -> list[str]:
+        if name in ("person", "backdrop") and not of:
+            return ["person"]
+        return [f"{name}-{n}" for n in ([of] if of else range(1, len(self.faces) + 1))]
+
+    def _at(self, key: str, frame: Frame, read: Read) -> Floats:
+        one = self.maps[key]
+        if not one.window:
+            return follow(one.coverage[..., None] / np.float32(255), one.frame, frame, read)
+        with self._lock:
+            line = self._lines.get(key)
+            if line is None:
+                line = self._lines[key] = guided(read(one.frame), one.coverage / np.float32(255), one.window)
+        return follow(line, one.frame, frame, read)
+
+    def summary(self) -> dict[str, Any]:
+        """What was found, as JSON."""
+        return {
+            "version": VERSION,
+            "faces": [
+                {
+                    "number": number,
+                    "box": [round(v, 5) for v in face.box],
+                    "score": round(face.score, 3),
+                    "landmarks": [[round(x, 5), round(y, 5)] for x, y in face.landmarks],
+                    "closed": [("right", "left")[eye] for eye in face.closed],
+                    "mouth_open": face.mouth_open,
+                    "parts": [p for p in PARTS if self.has(p, number)],
+                }
+                for number, face in enumerate(self.faces, 1)
+            ],
+            "person": self.has("person"),
+        }
+
+    def save(self, path: Path) -> None:
+        """Write everything into one file."""
+        faces = [face.__dict__ for face in self.faces]
+        head: dict[str, Any] = {"version": VERSION, "key": self.key, "faces": faces, "maps": {}}
+        arrays: dict[str, np.ndarray[Any, Any]] = {}
+        for number, (name, one) in enumerate(self.maps.items()):
+            f = one.frame
+            head["maps"][name] = [f"m{number}", one.window, f.width, f.height, f.x, f.y, f.w, f.h]
+            arrays[f"m{number}"] = one.coverage
+        if self.regions is not None:
+            f = self.regions.frame
+            head["regions"] = [f.width, f.height, f.x, f.y, f.w, f.h]
+            arrays["parts"], arrays["wholes"] = self.regions.parts, self.regions.wholes
+        buffer = io.BytesIO()
+        np.savez_compressed(buffer, head=np.frombuffer(json.dumps(head).encode(), np.uint8), **arrays)  # type: ignore[arg-type]
+        path.write_bytes(buffer.getvalue())
+
+    @staticmethod
+    def load(path: Path) -> "Found":
+        """What :meth:`save` wrote; PictureError if it is of another version."""
+        with np.load(path, allow_pickle=False) as stored:
+            head = json.loads(stored["head"].tobytes())
+            if head["version"] != VERSION:
+                raise PictureError("What was found on this picture is of another version: it is looked for again.")
+            maps = {
+                name: Map(Frame(*frame), stored[entry], window)
+                for name, (entry, window, *frame) in head["maps"].items()
+            }
+            there = head.get("regions")
+            regions = None if there is None else Regions(Frame(*there), stored["parts"], stored["wholes"])
+        faces = tuple(
+            Face(tuple(f["box"]), f["score"], tuple(map(tuple, f["landmarks"])), tuple(f["closed"]), f["mouth_open"])
+            for f in head["faces"]
+        )
+        return Found(head["key"], faces, maps, regions)
+
+
+def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Floats:
+    """A map that lies on ``at``, drawn on ``frame``, 0…1.
+
+    ``line`` is a coverage (h × w × 1), or a local line of colour (h × w × 4) as :func:`guided` gives it.
+    """
+    out = np.zeros(frame.shape, np.float32)
+    around, part = _overlap(at, frame)
+    if around is None:
+        return out
+    drawn = resample(line, at, around)
+    if line.shape[2] == 1:
+        out[part] = drawn[..., 0]
+    else:
+        _follow(drawn, read(around), out[part])
+    return out
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _follow(line: Any, colours: Any, out: Any) -> None:
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            v = line[y, x, 3]
+            for c in range(3):
+                v += line[y, x, c] * min(max(colours[y, x, c], np.float32(0)), np.float32(1))
+            out[y, x] = min(max(v, np.float32(0)), np.float32(1))
+
+
+def guided(colours: Floats, coverage: Floats, window: int, edge: float = EDGE) -> Floats:
+    """A coverage as a local line of colour (h × w × 4): coverage ≈ line[..., :3] · colour + line[..., 3].
+
+    Used at any scale, it follows the edges that the picture has there. Source: K. He, J. Sun, X. Tang, "Guided image
+    filtering", IEEE TPAMI 35 (2013), section 3.5; K. He, J. Sun, "Fast guided filter" (2015).
+    """
+    size = (2 * window + 1, 2 * window + 1)
+
+    def mean(values: Floats) -> Floats:
+        return np.asarray(cv2.blur(values, size, borderType=cv2.BORDER_REFLECT), np.float32)
+
+    guide = np.clip(colours, 0, 1).astype(np.float32)
+    middle, level = mean(guide), mean(coverage.astype(np.float32))
+    covariance = mean(guide * coverage[..., None]) - middle * level[..., None]
+    spread = np.empty((*coverage.shape, 3, 3), np.float32)
+    for i in range(3):
+        for j in range(i, 3):
+            spread[..., i, j] = spread[..., j, i] = (
+                mean(guide[..., i] * guide[..., j]) - middle[..., i] * middle[..., j]
+            )
+    spread += edge * np.eye(3, dtype=np.float32)
+    slope = np.linalg.solve(spread, covariance[..., None])[..., 0]
+    shift = level - np.einsum("ijk,ijk->ij", slope, middle)
+    return np.concatenate([mean(slope), mean(shift)[..., None]], axis=-1)
+
+
+def _overlap(small: Frame, frame: Frame) -> tuple[Frame | None, tuple[slice, slice]]:
+    """The part of ``frame`` on which a map of ``small`` lies, and where it stands in an array of ``frame``."""
+    held = small.at_unit(frame.unit, 0)
+    # Rounding may differ by a pixel: the frame's own size counts.
+    x0, y0 = max(frame.x, held.x), max(frame.y, held.y)
+    x1, y1 = min(frame.x + frame.w, held.x + held.w), min(frame.y + frame.h, held.y + held.h)
+    if x1 <= x0 or y1 <= y0:
+        return None, (slice(0), slice(0))
+    part = Frame(frame.width, frame.height, x0, y0, x1 - x0, y1 - y0)
+    return part, part.slices_in(frame)

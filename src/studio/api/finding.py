@@ -1,0 +1,81 @@
+"""What the program found on a portrait by itself: faces, people, their parts, and the regions of the picture."""
+
+from typing import Any
+from uuid import UUID
+
+import cv2
+import numpy as np
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import Router
+from pydantic import BaseModel
+
+from studio import owned, viewing
+from studio.jobs import search_anew
+from studio.models import Portrait
+
+router = Router(tags=["finding"])
+
+
+class FaceOut(BaseModel):
+    """A face: its number from the left, its box (x, y, w, h in long sides), and what was found of it."""
+
+    number: int
+    box: tuple[float, float, float, float]
+    score: float
+    closed: list[str]
+    mouth_open: bool
+    parts: list[str]
+
+
+class FoundOut(BaseModel):
+    """How far the search is (none, waiting, running, ready, failed), and what it found."""
+
+    search: str
+    progress: float
+    person: bool = False
+    faces: list[FaceOut] = []
+
+
+@router.get("portraits/{portrait_id}/found", response=FoundOut)
+def found(request: HttpRequest, portrait_id: UUID) -> FoundOut:
+    """What was found; a portrait that was never searched is searched now."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    there = viewing.found(str(portrait.pk))
+    lost = portrait.search == Portrait.Search.READY and there is None and viewing.stored(portrait)
+    if lost or (portrait.search == Portrait.Search.NONE and viewing.stored(portrait)):
+        return _searched(portrait)
+    if there is None or portrait.search != Portrait.Search.READY:
+        return FoundOut(search=portrait.search, progress=portrait.search_progress)
+    summary = there.summary()
+    faces = [FaceOut(**{name: face[name] for name in FaceOut.model_fields}) for face in summary["faces"]]
+    return FoundOut(search=portrait.search, progress=1, person=summary["person"], faces=faces)
+
+
+@router.post("portraits/{portrait_id}/found", response=FoundOut)
+def search_again(request: HttpRequest, portrait_id: UUID) -> FoundOut:
+    """Search again after it failed."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    if portrait.search == Portrait.Search.FAILED:
+        return _searched(portrait)
+    return FoundOut(search=portrait.search, progress=portrait.search_progress)
+
+
+@router.get("portraits/{portrait_id}/regions", response={200: None})
+def regions(request: HttpRequest, portrait_id: UUID) -> Any:
+    """The numbers of the regions at each pixel of a small picture, as a PNG: part in red and green, whole in blue."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    there = viewing.found(str(portrait.pk))
+    if there is None or there.regions is None:
+        raise Http404
+    parts, wholes = there.regions.parts, there.regions.wholes
+    bgr = np.stack([wholes & 255, parts >> 8, parts & 255], axis=-1).astype(np.uint8)
+    response = HttpResponse(cv2.imencode(".png", bgr)[1].tobytes(), content_type="image/png")
+    response["Cache-Control"] = "private, max-age=3600"
+    return response
+
+
+def _searched(portrait: Portrait) -> FoundOut:
+    with transaction.atomic():
+        search_anew(str(portrait.pk))
+    return FoundOut(search=Portrait.Search.WAITING, progress=0)

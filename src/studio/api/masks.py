@@ -1,0 +1,77 @@
+"""Mask pictures: taken in as a part of an area, and written from an area."""
+
+from pathlib import Path
+from typing import Annotated, Any, Literal, cast
+from uuid import UUID
+
+import cv2
+import numpy as np
+from django.http import HttpRequest, HttpResponse
+from django.utils.http import content_disposition_header
+from ninja import File, Router
+from ninja.files import UploadedFile
+from pydantic import BaseModel, Field
+
+from retouch.areas.file import packed
+from retouch.files.reading import look, read
+from retouch.frame import Frame
+from retouch.sheet.changes import Operation
+from retouch.types import PictureError
+from studio import sheets, viewing
+from studio.api.looking import ready
+
+router = Router(tags=["masks"])
+PROPORTION = 0.01
+
+
+class MaskOut(BaseModel):
+    """A mask picture as the settings of a ``file`` part."""
+
+    name: str
+    png: str
+
+
+class AreaIn(BaseModel):
+    """Which area is wanted as a picture, of which revision, at how many bits."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    area: str
+    bits: Literal[8, 16] = 8
+
+
+@router.post("portraits/{portrait_id}/masks", response=MaskOut)
+def take_in(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFile, File()]) -> MaskOut:
+    """Read a mask picture of the portrait's proportions; nothing is kept until it becomes a part."""
+    portrait = ready(request, portrait_id)
+    path = Path(cast(Any, file).temporary_file_path())
+    facts = look(path)
+    wanted = portrait.facts["width"] / portrait.facts["height"]
+    if abs(facts.width / facts.height / wanted - 1) > PROPORTION:
+        raise PictureError(
+            f"This mask picture has other proportions ({facts.width} × {facts.height}) than the portrait "
+            f"({portrait.facts['width']} × {portrait.facts['height']}). Nothing was changed."
+        )
+    raw = read(path).raw
+    most = np.iinfo(raw.dtype).max if np.issubdtype(raw.dtype, np.integer) else 1
+    grey = raw[..., :3].mean(axis=-1, dtype=np.float32) / np.float32(most)
+    return MaskOut(name=(file.name or "mask")[-200:], png=packed(grey))
+
+
+@router.post("portraits/{portrait_id}/mask", response={200: None})
+def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpResponse:
+    """An area's coverage at the portrait's own size, as a grey PNG to keep."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    area = next((a for a in sheet.areas if a.id == data.area), None)
+    if area is None:
+        raise PictureError("This area is no longer there.")
+    whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
+    with viewing.Seat():
+        coverage = viewing.renderer(portrait, sheet).area(area.id, whole)
+    most, kind = (255, np.uint8) if data.bits == 8 else (65535, np.uint16)
+    png = cv2.imencode(".png", (np.clip(coverage, 0, 1) * most + 0.5).astype(kind))[1].tobytes()
+    response = HttpResponse(png, content_type="image/png")
+    name = f"{portrait.name} {area.name or 'area'}.png"
+    response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return response

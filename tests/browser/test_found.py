@@ -1,0 +1,133 @@
+"""Areas that the program finds by itself, and things by pointing, through the real interface."""
+
+import pytest
+from selenium.webdriver import ActionChains, Keys
+
+from studio.models import Portrait
+from tests.browser.room import STAGE
+from tests.browser.test_isolate import areas_of, join_with, part
+from tests.studio.talk import work
+
+MARGIN = 28
+"""Pixels round a picture that fits the stage."""
+
+
+def on(room, x, y):
+    """A place of an upright 4:5 portrait that fits the stage, in long sides, as shares of the stage."""
+    box = room.one(STAGE).rect
+    long_side = box["height"] - 2 * MARGIN
+    return 0.5 + (x - 0.4) * long_side / box["width"], (MARGIN + y * long_side) / box["height"]
+
+
+def stitched(room, place):
+    """How opaque the stitches are at a place of the portrait."""
+    return room.stitched(*on(room, *place))
+
+
+def take(room, name):
+    """Click something found."""
+    room.until(lambda: room.one(f"[data-found={name}]").click() or True, name)
+    room.settle(1.5)
+
+
+def test_found_areas_appear_when_the_search_is_over_and_are_shown_on_the_stage(choir):
+    room = choir("Alto 1")
+    room.until(lambda: "Looking for faces" in room.text("aside[aria-label=Areas]"))
+    work("search")
+    skin = room.one("[data-found=skin]")
+    assert not room.all("[data-found=teeth]")
+    cheek, hair, wall = (0.33, 0.52), (0.17, 0.6), (0.1, 0.08)
+    ActionChains(room.driver).move_to_element(skin).perform()
+    room.until(lambda: stitched(room, cheek) > 20)
+    assert stitched(room, hair) < 6
+    assert stitched(room, wall) == 0
+    # Looking alone changed nothing.
+    assert areas_of("Alto 1") == []
+
+
+def test_nobody_found_is_said_calmly_and_all_else_works(room, portrait):
+    work("search")
+    room.until(lambda: "Nobody found on this picture" in room.text("aside[aria-label=Areas]"))
+    room.start_touch("lift", "Brighten")
+    assert len(room.touches()) == 1
+
+
+def test_teeth_are_found_and_a_missed_one_is_added(choir):
+    room = choir("Soprano 2", searched=True)
+    take(room, "teeth")
+    room.start_touch("lift", "Brighten")
+    assert room.touches() == ["Brighten the teeth by +0.30 EV"]
+    [area] = areas_of("Soprano 2")
+    assert area["parts"][0]["source"] == "face-part"
+    share = float(room.text("aside[aria-label=Areas] p").split()[0])
+    assert 0 < share < 2
+    # One is missed: taken away, and then painted in.
+    tooth = (0.39, 0.587)
+    whole = stitched(room, tooth)
+    assert whole > 0
+    part(room, "brush")
+    join_with(room, 2, "take away")
+    room.keys("b")
+    room.type_into("size", "40")
+    room.type_into("flow", "100")
+    room.drag(on(room, tooth[0] - 0.005, tooth[1]), on(room, tooth[0] + 0.005, tooth[1]))
+    room.settle(1.2)
+    assert stitched(room, tooth) < 0.4 * whole
+    join_with(room, 2, "add")
+    room.settle(1.2)
+    assert stitched(room, tooth) > 0.8 * whole
+
+
+def test_the_person_and_the_missed_sleeve_in_one_area_used_by_two_touches(choir):
+    room = choir("Alto 1", searched=True)
+    take(room, "person")
+    room.start_touch("lift", "Brighten")
+    beside, face = (0.08, 0.7), (0.4, 0.5)
+    assert stitched(room, face) > 20
+    assert stitched(room, beside) == 0
+    part(room, "brush")
+    room.keys("b")
+    room.type_into("flow", "100")
+    room.drag(on(room, 0.04, 0.7), on(room, 0.12, 0.7))
+    room.settle(1.2)
+    assert stitched(room, beside) > 20
+    room.keys("b")
+    room.start_touch("saturation", "Less colour")
+    [area] = areas_of("Alto 1")
+    touches = Portrait.objects.get(name="Alto 1").document["touches"]
+    assert [t["area"] for t in touches] == [area["id"], area["id"]]
+    assert "used by touches 1 and 2" in room.text("aside[aria-label=Areas]")
+    # Changed once, both work elsewhere.
+    before_wall, before_face = room.colour(*on(room, 0.1, 0.1)), room.colour(*on(room, *face))
+    room.keys("i")
+    room.settle(1.5)
+    assert room.colour(*on(room, 0.1, 0.1)) != before_wall
+    assert room.colour(*on(room, *face)) != before_face
+
+
+def test_a_box_round_a_thing_and_a_region_clicked_out_of_it(choir):
+    room = choir("Alto 1", searched=True)
+    room.click("+ new area")
+    room.settle()
+    part(room, "thing")
+    blouse, face, wall = (0.2, 0.93), (0.4, 0.5), (0.1, 0.3)
+    room.drag(on(room, 0.005, 0.745), on(room, 0.795, 0.995))
+    room.settle(1.5)
+    assert stitched(room, blouse) > 20
+    assert stitched(room, face) == 0
+    assert stitched(room, wall) == 0
+    thing = areas_of("Alto 1")[0]["parts"][1]
+    assert thing["box"] == pytest.approx([0.005, 0.745, 0.795, 0.995], abs=0.01)
+    # Whole things by key; the blouse is clicked out again and the face in.
+    room.keys("w")
+    room.rest_at(*on(room, *face))
+    room.drag(on(room, *face))
+    room.settle(1.5)
+    assert stitched(room, face) > 20
+    room.rest_at(*on(room, *blouse))
+    room.drag(on(room, *blouse), hold=Keys.ALT)
+    room.settle(1.5)
+    clicks = areas_of("Alto 1")[0]["parts"][1]["clicks"]
+    assert [(c["level"], c["take"]) for c in clicks] == [("whole", False), ("whole", True)]
+    assert stitched(room, blouse) < 6
+    assert stitched(room, face) > 20

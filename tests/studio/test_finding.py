@@ -1,0 +1,133 @@
+"""The search for faces and people as a job, what it answers, and mask pictures in and out."""
+
+import io
+import json
+
+import cv2
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+
+from retouch.faces.found import Face, Found, Map, Regions
+from retouch.frame import Frame
+from studio import jobs
+from studio.models import Portrait
+from tests.pictures import bytes_of
+from tests.studio.talk import edit, insert, look, work
+
+WHERE = Frame.whole(80, 100)
+HALF = np.zeros((100, 80), np.uint8)
+HALF[:, :40] = 255
+ONE_FACE = Found(
+    "made up",
+    (Face((0.2, 0.2, 0.3, 0.3), 0.9, ((0.3, 0.3),) * 478, (1,), True),),
+    {"person": Map(WHERE, HALF), "person-1": Map(WHERE, HALF), "skin-1": Map(WHERE, HALF)},
+    Regions(WHERE, (HALF // 255).astype(np.uint16) + 300, (HALF // 255).astype(np.uint16)),
+)
+
+
+def found(client, portrait):
+    return client.get(f"/api/portraits/{portrait.pk}/found").json()
+
+
+@pytest.fixture
+def searched(client, portrait, monkeypatch):
+    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    work("search")
+    return portrait
+
+
+def test_a_prepared_portrait_waits_for_its_search_and_then_says_what_was_found(client, portrait, monkeypatch):
+    assert found(client, portrait)["search"] == "waiting"
+    shares = []
+
+    def find(picture, progress):
+        progress(0.4)
+        shares.append(found(client, portrait))
+        return ONE_FACE
+
+    monkeypatch.setattr(jobs, "find", find)
+    work("search")
+    assert (shares[0]["search"], shares[0]["progress"]) == ("running", 0.4)
+    answer = found(client, portrait)
+    assert (answer["search"], answer["person"]) == ("ready", True)
+    [face] = answer["faces"]
+    assert (face["number"], face["closed"], face["mouth_open"], face["parts"]) == (1, ["left"], True, ["skin"])
+
+
+def test_the_real_search_finds_nobody_on_a_gradient(client, portrait):
+    work("search")
+    answer = found(client, portrait)
+    assert (answer["search"], answer["person"], answer["faces"]) == ("ready", False, [])
+
+
+def test_a_search_that_breaks_is_said_and_done_again_when_asked(client, portrait, monkeypatch):
+    monkeypatch.setattr(jobs, "find", lambda *a: 1 / 0)
+    work("search")
+    assert found(client, portrait)["search"] == "failed"
+    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    assert client.post(f"/api/portraits/{portrait.pk}/found").json()["search"] == "waiting"
+    work("search")
+    assert found(client, portrait)["search"] == "ready"
+
+
+def test_a_lost_or_never_made_search_is_made_when_the_portrait_is_opened(client, searched, settings):
+    (settings.LEVELS_ROOT / str(searched.pk) / "found.npz").unlink()
+    assert found(client, searched)["search"] == "waiting"
+    work("search")
+    Portrait.objects.update(search="none")
+    assert found(client, searched)["search"] == "waiting"
+
+
+def test_a_found_area_covers_and_the_regions_are_handed_out(client, searched):
+    part = {"source": "face-part", "part": "skin", "of": 1}
+    edit(client, searched, 0, insert(["areas"], {"id": "a", "name": "skin", "parts": [part]}))
+    answer = look(client, searched, 1, "coverage", area="a")
+    assert float(answer["X-Share"]) == pytest.approx(0.5, abs=0.01)
+    png = client.get(f"/api/portraits/{searched.pk}/regions").content
+    red, green, blue = np.asarray(Image.open(io.BytesIO(png)))[50, [10, 70]].T
+    assert (red + 256 * green.astype(int)).tolist() == [301, 300]
+    assert blue.tolist() == [1, 0]
+
+
+def test_what_was_found_is_its_owners_alone(client, searched, django_user_model):
+    client.force_login(
+        django_user_model.objects.create_user("eve@choir.example", password="x"),
+        backend="django.contrib.auth.backends.ModelBackend",
+    )
+    for path in ("found", "regions"):
+        assert client.get(f"/api/portraits/{searched.pk}/{path}").status_code == 404
+    assert client.post(f"/api/portraits/{searched.pk}/found").status_code == 404
+    assert mask_in(client, searched, bytes_of("PNG", 80, 100)).status_code == 404
+
+
+def mask_in(client, portrait, data, name="mask.png"):
+    return client.post(f"/api/portraits/{portrait.pk}/masks", {"file": SimpleUploadedFile(name, data)})
+
+
+@pytest.mark.parametrize("bits", [8, 16])
+def test_a_mask_picture_goes_in_and_comes_out(client, portrait, bits):
+    ramp = np.linspace(0, 2**bits - 1, 300).round().astype(np.uint8 if bits == 8 else np.uint16)
+    png = cv2.imencode(".png", np.tile(ramp, (375, 1)))[1].tobytes()
+    mask = mask_in(client, portrait, png).json()
+    assert mask["name"] == "mask.png"
+    area = {"id": "a", "name": "Half", "parts": [{"source": "file", **mask}]}
+    assert edit(client, portrait, 0, insert(["areas"], area)).status_code == 200
+    body = json.dumps({"revision": 1, "area": "a", "bits": bits})
+    answer = client.post(f"/api/portraits/{portrait.pk}/mask", body, "application/json")
+    assert "Tenor 1 Half.png" in answer["Content-Disposition"]
+    out = cv2.imdecode(np.frombuffer(answer.content, np.uint8), cv2.IMREAD_UNCHANGED)
+    assert out.shape == (750, 600)
+    assert out.dtype == ramp.dtype
+    assert out[400, ::60] / (2**bits - 1) == pytest.approx(np.arange(0, 600, 60) / 599, abs=0.006)
+
+
+def test_a_mask_of_other_proportions_or_no_picture_is_refused_in_a_sentence(client, portrait):
+    answer = mask_in(client, portrait, bytes_of("PNG", 400, 300))
+    assert answer.status_code == 422
+    assert "other proportions (400 × 300)" in answer.json()["detail"]
+    assert mask_in(client, portrait, b"no picture", "mask.png").status_code == 422
+    body = json.dumps({"revision": 0, "area": "gone"})
+    answer = client.post(f"/api/portraits/{portrait.pk}/mask", body, "application/json")
+    assert answer.json()["detail"] == "This area is no longer there."

@@ -1,0 +1,25 @@
+import { describe, expect, it } from 'vitest'
+import { foundArea, foundPart, namesOf } from './found'
+
+const faces = [
+  { number: 1, parts: ['face', 'skin', 'teeth'] },
+  { number: 2, parts: ['face', 'hair'] },
+]
+
+describe('what was found', () => {
+  it('is named in the order of the column, for one face or for all', () => {
+    expect(namesOf(faces, true, 0)).toEqual(['person', 'face', 'skin', 'teeth', 'hair', 'backdrop'])
+    expect(namesOf(faces, true, 2)).toEqual(['person', 'face', 'hair', 'backdrop'])
+    expect(namesOf([], false, 0)).toEqual([])
+  })
+
+  it('becomes a part of the right source', () => {
+    expect(foundPart('teeth', 2)).toMatchObject({ source: 'face-part', part: 'teeth', of: 2 })
+    expect(foundPart('backdrop', 2)).toMatchObject({ source: 'person', part: 'backdrop', of: 0 })
+  })
+
+  it('says whose it is where there are several', () => {
+    expect(foundArea('skin', 0).name).toBe('the skin')
+    expect(foundArea('skin', 2).name).toBe('the skin of face 2')
+  })
+})

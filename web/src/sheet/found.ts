@@ -1,0 +1,48 @@
+import type { Area, Part } from './types'
+import { freshId } from './types'
+
+/** What the program finds by itself, in the order of the column, and as it is called in a sentence. */
+export const FOUND: Record<string, { words: string; area: string }> = {
+  person: { words: 'person', area: 'the person' },
+  face: { words: 'face', area: 'the face' },
+  skin: { words: 'skin', area: 'the skin' },
+  'eye-whites': { words: 'eye whites', area: 'the eye whites' },
+  irises: { words: 'irises', area: 'the irises' },
+  pupils: { words: 'pupils', area: 'the pupils' },
+  lips: { words: 'lips', area: 'the lips' },
+  teeth: { words: 'teeth', area: 'the teeth' },
+  brows: { words: 'brows', area: 'the brows' },
+  hair: { words: 'hair', area: 'the hair' },
+  backdrop: { words: 'backdrop', area: 'the backdrop' },
+}
+
+const OF_PEOPLE = ['person', 'backdrop']
+
+/** A part that covers something found; `of` is the number of the face, 0 everybody. */
+export function foundPart(name: string, of: number): Part {
+  const source = OF_PEOPLE.includes(name) ? 'person' : 'face-part'
+  return { id: freshId('p'), source, join: 'add', on: true, of: name === 'backdrop' ? 0 : of, part: name }
+}
+
+/** The area that something found would be, before anybody takes it into the sheet. */
+export function foundArea(name: string, of: number): Area {
+  return {
+    id: `found-${name}-${of}`,
+    name: foundName(name, of),
+    parts: [{ ...foundPart(name, of), id: null }],
+    grow: 0,
+    feather: 0,
+    invert: false,
+  }
+}
+
+export function foundName(name: string, of: number): string {
+  const area = FOUND[name]?.area ?? name
+  return of && name !== 'backdrop' ? `${area} of face ${of}` : area
+}
+
+/** What was found of one face (0: of anybody), by name. */
+export function namesOf(faces: { number: number; parts: string[] }[], person: boolean, of: number): string[] {
+  const parts = new Set(faces.filter((f) => !of || f.number === of).flatMap((f) => f.parts))
+  return Object.keys(FOUND).filter((name) => (OF_PEOPLE.includes(name) ? person : parts.has(name)))
+}

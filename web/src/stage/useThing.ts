@@ -1,0 +1,97 @@
+import { computed, ref } from 'vue'
+import { useFound } from '../stores/found'
+import { useRoom } from '../stores/room'
+import { useActions } from '../workroom/actions'
+
+interface Spot {
+  x: number
+  y: number
+}
+/** Stage pixels from which a press is a box. */
+const BOX = 6
+
+/** Picking a thing on the stage: a click takes the region under the pointer, dragging draws a box round it. */
+export function useThing(inPicture: (at: Spot) => Spot) {
+  const room = useRoom()
+  const found = useFound()
+  const actions = useActions()
+  const pressed = ref<{ at: Spot; to: Spot; take: boolean } | null>(null)
+  const over = ref<Spot | null>(null)
+
+  const open = () => {
+    const target = actions.openPart()
+    return room.picking && target?.part.source === 'thing' ? target : null
+  }
+  const size = (p: { at: Spot; to: Spot }) => Math.max(Math.abs(p.to.x - p.at.x), Math.abs(p.to.y - p.at.y))
+  const rounded = (v: number) => Number(v.toFixed(4))
+
+  /** The region under the pointer as a coverage that fills the picture, one canvas for each region. */
+  let drawn: { key: string; alpha: OffscreenCanvas } | null = null
+  const hovered = computed(() => {
+    const regions = found.regions
+    if (!open() || !regions || !over.value || pressed.value) return null
+    const { x, y } = inPicture(over.value)
+    const region = regions.at(x, y, room.wholeThings)
+    if (region === null) return null
+    const key = `${room.wholeThings} ${region}`
+    if (drawn?.key !== key) {
+      const alpha = new OffscreenCanvas(regions.width, regions.height)
+      const pixels = new ImageData(regions.width, regions.height)
+      regions.silhouette(region, room.wholeThings).forEach((a, i) => (pixels.data[4 * i + 3] = a))
+      alpha.getContext('2d')!.putImageData(pixels, 0, 0)
+      drawn = { key, alpha }
+    }
+    const { width, height } = regions
+    return {
+      alpha: drawn.alpha,
+      frame: { width, height, x: 0, y: 0, w: width, h: height },
+      of: `thing ${key}`,
+    }
+  })
+  /** The box being drawn, in stage pixels. */
+  const box = computed(() => {
+    const p = pressed.value
+    if (!p || size(p) < BOX) return null
+    return {
+      x: Math.min(p.at.x, p.to.x),
+      y: Math.min(p.at.y, p.to.y),
+      width: Math.abs(p.to.x - p.at.x),
+      height: Math.abs(p.to.y - p.at.y),
+    }
+  })
+
+  return {
+    hovered,
+    box,
+    picks: () => open() !== null,
+    down(at: Spot, take: boolean) {
+      pressed.value = { at, to: at, take }
+    },
+    move(at: Spot) {
+      over.value = at
+      if (pressed.value) pressed.value = { ...pressed.value, to: at }
+    },
+    up() {
+      const p = pressed.value
+      const target = open()
+      pressed.value = null
+      if (!p || !target) return
+      const [a, b] = [inPicture(p.at), inPicture(p.to)]
+      if (size(p) >= BOX) {
+        const [left, right] = [Math.min(a.x, b.x), Math.max(a.x, b.x)]
+        const [top, bottom] = [Math.min(a.y, b.y), Math.max(a.y, b.y)]
+        return actions.changePart(target.area, target.part, { box: [left, top, right, bottom].map(rounded) })
+      }
+      const level = room.wholeThings ? 'whole' : 'part'
+      const click = { at: [rounded(a.x), rounded(a.y)], level, take: p.take }
+      const clicks = [...((target.part.clicks ?? []) as unknown[]), click]
+      actions.changePart(target.area, target.part, { clicks })
+    },
+    left: () => (over.value = null),
+    cancel(): boolean {
+      const was = pressed.value !== null
+      pressed.value = null
+      return was
+    },
+  }
+}

@@ -1,0 +1,56 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { api, type Schema } from '../api/client'
+import { Regions } from '../stage/regions'
+
+const AGAIN = 1000
+
+type Face = Omit<Schema['FaceOut'], 'box'> & { box: number[] }
+type State = Omit<Schema['FoundOut'], 'faces'> & { faces?: Face[] }
+
+/** What the program found on the open portrait by itself; asked for until the search is over. */
+export const useFound = defineStore('found', () => {
+  const portrait = ref('')
+  const state = shallowRef<State>({ search: 'none', progress: 0, person: false, faces: [] })
+  const regions = shallowRef<Regions | null>(null)
+  /** Whose areas the column shows: the number of a face, 0 everybody's. */
+  const of = ref(0)
+  let timer: ReturnType<typeof setTimeout> | undefined
+
+  const searching = computed(() => ['none', 'waiting', 'running'].includes(state.value.search))
+  const faces = computed(() => state.value.faces ?? [])
+
+  function open(id: string) {
+    clearTimeout(timer)
+    portrait.value = id
+    of.value = 0
+    regions.value = null
+    state.value = { search: 'none', progress: 0, person: false, faces: [] }
+    void ask(id)
+  }
+  async function ask(id: string, again = false) {
+    const params = { params: { path: { portrait_id: id } } }
+    try {
+      const { data } = again
+        ? await api.POST('/api/portraits/{portrait_id}/found', params)
+        : await api.GET('/api/portraits/{portrait_id}/found', params)
+      if (id !== portrait.value) return
+      state.value = data!
+      if (data!.search === 'ready') void fetchRegions(id)
+    } catch {
+      // The server is away for a moment; what was found is not lost.
+    }
+    if (id === portrait.value && searching.value) timer = setTimeout(() => void ask(id), AGAIN)
+  }
+  async function fetchRegions(id: string) {
+    const answer = await fetch(`/api/portraits/${id}/regions`)
+    if (!answer.ok) return
+    const read = await Regions.read(await answer.blob())
+    if (id === portrait.value) regions.value = read
+  }
+  function close() {
+    clearTimeout(timer)
+    portrait.value = ''
+  }
+  return { state, faces, of, regions, searching, open, close, again: () => ask(portrait.value, true) }
+})
