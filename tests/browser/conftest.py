@@ -11,6 +11,7 @@ import cv2
 import pytest
 import uvicorn
 from selenium.webdriver import Chrome
+from selenium.webdriver.common.action_chains import ActionBuilder
 
 from retouch.faces import Found
 from retouch.faces.finding import find
@@ -68,7 +69,8 @@ def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
     errors = [
         e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]
     ]
-    # Nothing may still ask the server when the tables are emptied.
+    # A test that failed may still hold a button or a key; nothing may still ask the server when the tables are emptied.
+    ActionBuilder(browser).clear_actions()
     browser.get("about:blank")
     assert not errors
 

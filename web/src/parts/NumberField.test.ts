@@ -52,6 +52,24 @@ describe('a number', () => {
     expect(told('change')).toEqual([0.05])
   })
 
+  it('is one change however long the slider is held', async () => {
+    const { slider, told } = field()
+    const drawn = (to: string) => {
+      ;(slider.element as HTMLInputElement).value = to
+      return slider.trigger('input')
+    }
+    await slider.trigger('pointerdown')
+    await drawn('1')
+    vi.advanceTimersByTime(2000)
+    expect(told('change')).toEqual([])
+    await drawn('1.5')
+    window.dispatchEvent(new Event('pointerup'))
+    expect(told('change')).toEqual([1.5])
+    await slider.trigger('keydown', { key: 'ArrowRight' })
+    vi.advanceTimersByTime(600)
+    expect(told('change')).toHaveLength(2)
+  })
+
   it.each(['Delete', 'Backspace'])('goes back to neutral with %s', async (key) => {
     const { slider, told } = field()
     await slider.trigger('keydown', { key })

@@ -43,6 +43,8 @@ const REST = 500
 const typed = ref<string | null>(null)
 let resting: ReturnType<typeof setTimeout> | undefined
 const held = ref<number | null>(null)
+/** A pointer is down on the slider. */
+let gripped = false
 
 const value = computed(() => held.value ?? props.modelValue)
 const sliderHigh = computed(() => Math.max(props.soft ?? props.high, value.value))
@@ -72,8 +74,16 @@ function attempt(raw: number) {
   held.value = clean(raw)
   emit('attempt', held.value)
   clearTimeout(resting)
-  // Keys and wheels have no end of their own: the value is kept once it rests.
-  resting = setTimeout(settle, REST)
+  // Keys and wheels have no end of their own: the value is kept once it rests. A hand that rests still holds it.
+  if (!gripped) resting = setTimeout(settle, REST)
+}
+function grip() {
+  gripped = true
+  for (const end of ['pointerup', 'pointercancel']) window.addEventListener(end, letGo, { once: true })
+}
+function letGo() {
+  gripped = false
+  settle()
 }
 function settle() {
   clearTimeout(resting)
@@ -141,6 +151,7 @@ function take() {
       :style="track ? { '--track': track } : filled"
       :aria-valuetext="shown"
       @input="attempt(Number(($event.target as HTMLInputElement).value))"
+      @pointerdown="grip"
       @change="settle"
       @keydown="keys"
       @dblclick="neutralise"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import type { Touch } from '../sheet/types'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -33,7 +33,11 @@ const top = computed(() => sheet.shown.touches)
 const dragged = ref<string | null>(null)
 const over = ref<{ id: string; after: boolean } | null>(null)
 
+/** Where the pointer went down: only a sentence is dragged, never a control that is itself dragged. */
+const pressed = shallowRef<Element | null>(null)
+
 function start(event: DragEvent, touch: Touch) {
+  if (pressed.value?.closest('.where, [data-controls]')) return event.preventDefault()
   dragged.value = touch.id
   event.dataTransfer!.effectAllowed = 'move'
   event.dataTransfer!.setData('text/plain', touch.id)
@@ -78,7 +82,7 @@ function drop() {
             :depth="row.depth"
             :first="top[0]?.id === row.touch.id"
             :last="top[top.length - 1]?.id === row.touch.id"
-            :draggable="row.depth === 0 && dragged !== 'none'"
+            :draggable="row.depth === 0"
             :class="
               over?.id === row.touch.id
                 ? over.after
@@ -86,6 +90,7 @@ function drop() {
                   : 'border-t-2 border-dashed border-thread'
                 : ''
             "
+            @pointerdown="pressed = $event.target as Element"
             @dragstart.self="start($event, row.touch)"
             @dragover="hover($event, row.touch)"
             @drop.prevent="drop"

@@ -149,7 +149,7 @@ function strength(value: number) {
       />
     </div>
 
-    <div v-if="open" class="mt-2 pr-0.5 pl-8">
+    <div v-if="open" class="mt-2 pr-0.5 pl-8" data-controls>
       <div
         v-if="picks.length"
         class="mb-2 flex flex-wrap gap-1"
