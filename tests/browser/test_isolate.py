@@ -1,7 +1,8 @@
 """Saying where, with several tools for one area, through the real interface."""
 
 import pytest
-from selenium.webdriver import Keys
+from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.support.select import Select
 
 from studio.models import Portrait
 
@@ -26,6 +27,11 @@ def join_with(room, number, word):
     room.until(lambda: room.all(f"aside button[aria-label^='How part {number} joins']")[0].click() or True)
     room.until(lambda: next(e for e in room.all("[role=menuitem]") if e.text == word).click() or True, word)
     room.settle()
+
+
+def points(room):
+    """The points of an outline on the stage, without the handles of its curves."""
+    return [e for e in room.all("[data-end]") if e.get_attribute("data-end").count(".") == 1]
 
 
 def test_an_ellipse_on_the_face_with_the_eyes_brushed_out(choir):
@@ -143,10 +149,10 @@ def test_lips_as_a_smooth_path_renamed_and_changed_again_after_a_reload(choir):
     assert room.stitched(*beside) > 20
     # One point less, by the keyboard; then everything is taken back.
     room.until(lambda: room.all("[data-end='0.1']")[0].send_keys(Keys.DELETE) or True)
-    room.until(lambda: len(room.all("[data-end]")) == 3)
+    room.until(lambda: len(points(room)) == 3)
     room.settle()
     room.keys("z", hold=Keys.CONTROL)
-    room.until(lambda: len(room.all("[data-end]")) == 4)
+    room.until(lambda: len(points(room)) == 4)
 
 
 def test_the_four_joins_are_tried_in_turn_and_one_area_serves_two_touches(choir):
@@ -224,3 +230,79 @@ def test_a_brush_that_keeps_to_edges_stays_on_what_it_began_on(choir):
     assert areas_of("Alto 1")[0]["parts"][0]["strokes"][0]["keep_edges"]
     assert room.stitched(*hair) > 20
     assert room.stitched(*wall) < 3
+
+
+def test_a_stroke_round_the_face_fills_it_and_shows_where_it_works_on_hover(choir):
+    room = choir("Alto 1")
+    cheek, wall = (0.5, 0.5), (0.18, 0.09)
+    room.start_touch("lift", "Brighten")
+    room.keys("b")
+    room.type_into("size", "30")
+    room.click("more")
+    room.until(lambda: room.driver.find_element("xpath", "//label[contains(., 'fill inside')]").click() or True)
+    room.keys(Keys.ESCAPE)
+    room.drag((0.42, 0.4), (0.58, 0.4), (0.58, 0.6), (0.42, 0.6), (0.42, 0.45))
+    room.settle()
+    assert areas_of("Alto 1")[0]["parts"][0]["strokes"][0]["fill_inside"]
+    assert room.stitched(*cheek) > 5
+    assert room.stitched(*wall) == 0
+    # With nothing open, resting on the sentence shows where it works.
+    room.keys(*[Keys.ESCAPE] * 4)
+    room.until(lambda: room.stitched(*cheek) == 0)
+    ActionChains(room.driver).move_to_element(room.one("[data-touch] p")).perform()
+    room.until(lambda: room.stitched(*cheek) > 5)
+    room.rest_at(*wall)
+    room.until(lambda: room.stitched(*cheek) == 0)
+
+
+def test_corners_and_curves_mixed_in_one_outline_and_kept_as_a_drawing(choir, downloads):
+    room = choir("Alto 1")
+    room.start_touch("lift", "Brighten")
+    where(room, "Draw an outline")
+    for place in ((0.4, 0.35), (0.6, 0.35), (0.6, 0.6), (0.4, 0.6)):
+        room.drag(place, hold=Keys.SHIFT if place[1] < 0.4 else None)
+    room.drag((0.4, 0.35))
+    room.settle()
+
+    def path():
+        return areas_of("Alto 1")[0]["parts"][0]["shapes"][0]["path"]
+
+    # The upper edge runs straight between its corners, the rest is curved.
+    assert path().count("L") == 1
+    assert path().count("C") == 3
+    room.keys(Keys.ESCAPE)
+    ActionChains(room.driver).double_click(room.one("[data-end='0.2']")).perform()
+    room.settle()
+    assert path().count("C") == 2
+    # A handle of the curve in hand is dragged: the outline bulges.
+    room.until(lambda: room.all("[data-end='0.3']")[0].click() or True)
+    before = path()
+    room.pull(room.one("[data-end='0.3.in']"), 0, 70)
+    room.settle()
+    assert path() != before
+    # Out as a drawing and in again.
+    room.click("save as SVG")
+    drawn = room.until(lambda: next(downloads.glob("*outline*.svg")))
+    room.one("aside").find_element("css selector", "[data-svg]").send_keys(str(drawn))
+    room.until(lambda: len(areas_of("Alto 1")[0]["parts"][0]["shapes"]) == 2)
+    first, second = areas_of("Alto 1")[0]["parts"][0]["shapes"]
+    assert second["path"][0] == "M"
+    assert second["path"].count("C") == first["path"].count("C")
+
+
+def test_tones_of_the_picture_below_follow_the_touches_before(choir):
+    room = choir("Tenor 1")
+    dark_cheek = (0.545, 0.62)
+    room.start_touch("lift", "Brighten")
+    room.type_into("exposure", "4")
+    room.settle()
+    room.keys(Keys.ESCAPE)
+    room.start_touch("lift", "Brighten")
+    where(room, "Some tones")
+    room.click("highlights", tag="button", within="self::aside")
+    room.settle()
+    assert room.stitched(*dark_cheek) < 3
+    Select(room.one("aside li select")).select_by_visible_text("the picture below")
+    room.settle()
+    assert areas_of("Tenor 1")[0]["parts"][0]["of"] == "below"
+    assert room.stitched(*dark_cheek) > 10

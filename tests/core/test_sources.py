@@ -39,7 +39,7 @@ class Seen:
         whole = cv2.resize(self.colours, (frame.width, frame.height), interpolation=cv2.INTER_AREA)
         return whole[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w]
 
-    def lab(self, frame):
+    def lab(self, frame, of="original"):
         return oklab(self.original(frame))
 
 
@@ -256,3 +256,21 @@ def test_a_core_across_an_edge_still_covers_what_it_runs_over():
     covered = across.coverage(FRAME, halves())
     assert covered[118:122, 90:150].mean() > 0.9
     assert covered[118:122, 200:230].mean() > 0.9
+
+
+def test_a_stroke_round_something_fills_what_it_runs_round():
+    round_it = [[0.3 + 0.15 * np.cos(t), 0.35 + 0.15 * np.sin(t), 1] for t in np.linspace(0, 5.8, 60)]
+    plain = stroke(size=0.02, keep_edges=False, flow=0.5, ceiling=0.8, points=round_it)
+    filled = stroke(size=0.02, keep_edges=False, flow=0.5, ceiling=0.8, points=round_it, fill_inside=True)
+    ring, disc = (s.coverage(FRAME, halves()) for s in (plain, filled))
+    y, x = np.mgrid[:300, :400] + 0.5
+    inside = np.hypot(x / 400 - 0.3, y / 400 - 0.35) < 0.135
+    assert ring[inside].max() == 0
+    assert disc[inside] == pytest.approx(0.4)
+    np.testing.assert_array_equal(disc[np.hypot(x / 400 - 0.3, y / 400 - 0.35) > 0.165], 0)
+    # It takes away likewise, and a rectangle is what the whole has there.
+    cut = Frame(400, 300, 90, 100, 50, 60)
+    np.testing.assert_allclose(filled.coverage(cut, halves()), disc[cut.slices_in(FRAME)], atol=0.006)
+    away = filled.strokes[0].model_copy(update={"erase": True})
+    taken = Strokes(strokes=[*stroke(keep_edges=False, size=1.5).strokes, away])
+    assert taken.coverage(FRAME, halves())[inside] == pytest.approx(0.6)

@@ -131,3 +131,44 @@ def test_a_mask_of_other_proportions_or_no_picture_is_refused_in_a_sentence(clie
     body = json.dumps({"revision": 0, "area": "gone"})
     answer = client.post(f"/api/portraits/{portrait.pk}/mask", body, "application/json")
     assert answer.json()["detail"] == "This area is no longer there."
+
+
+def test_a_drawing_goes_into_an_outline_and_comes_out(client, portrait):
+    def drawing_in(data):
+        return client.post(f"/api/portraits/{portrait.pk}/outlines", {"file": SimpleUploadedFile("lips.svg", data)})
+
+    def drawing_out(part):
+        body = json.dumps({"revision": 1, "area": "a", "part": part})
+        return client.post(f"/api/portraits/{portrait.pk}/outline", body, "application/json")
+
+    page = '<svg xmlns="http://www.w3.org/2000/svg" width="300" height="375">{}</svg>'
+    drawn = drawing_in(page.format('<path d="M75 75h150v75z"/>').encode()).json()
+    assert drawn["shapes"] == [{"path": "M0.20000 0.20000L0.60000 0.20000L0.60000 0.40000Z", "take": False}]
+    area = {"id": "a", "name": "Lips", "parts": [{"id": "p", "source": "outline", **drawn}]}
+    assert edit(client, portrait, 0, insert(["areas"], area)).status_code == 200
+    out = drawing_out("p")
+    assert "Tenor 1 outline.svg" in out["Content-Disposition"]
+    assert drawing_in(out.content).json() == drawn
+    assert drawing_out("gone").json()["detail"] == "This outline is no longer there."
+    refused = drawing_in(b"no drawing")
+    assert refused.status_code == 422
+    assert "not an SVG drawing" in refused.json()["detail"]
+
+
+def test_numbers_and_tones_of_what_an_area_sees_below(client, portrait):
+    area = {"id": "a", "name": "Bright", "parts": [{"source": "tones", "of": "below"}]}
+    touches = [
+        {"id": "t", "kind": "exposure", "settings": {"ev": 2}},
+        {"id": "u", "kind": "exposure", "settings": {"ev": -2}, "area": "a"},
+    ]
+    edit(client, portrait, 0, insert(["areas"], area), *(insert(["touches"], t) for t in touches))
+
+    def ask(path, **more):
+        body = json.dumps({"revision": 1, **more})
+        return client.post(f"/api/portraits/{portrait.pk}/{path}", body, "application/json")
+
+    place = {"x": 0.3, "y": 0.3}
+    plain, below = ask("numbers", **place).json(), ask("numbers", **place, area="a").json()
+    assert below["before"]["lightness"] > plain["before"]["lightness"] + 10
+    assert ask("numbers", **place, area="gone").status_code == 422
+    assert ask("tones", area="a").json() != ask("tones", original=True).json()

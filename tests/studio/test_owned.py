@@ -31,6 +31,7 @@ PLACE = {"revision": 0, "x": 0.4, "y": 0.4}
 BODIES["POST /portraits/{portrait_id}/point"] = PLACE | {"touch": "t", "pick": "neutral"}
 BODIES["POST /portraits/{portrait_id}/numbers"] = PLACE
 BODIES["POST /portraits/{portrait_id}/mask"] = {"revision": 0, "area": "a"}
+BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
 
 
@@ -46,7 +47,7 @@ def theirs(database) -> dict[str, str]:
 
 def ask(client: Client, method: str, path: str, ids: dict[str, str]) -> tuple[int, bytes]:
     body = BODIES.get(f"{method} {path}", {"revision": 0, "name": "x", "form": "png"})
-    if path.endswith(("/portraits", "/masks")) and method == "POST":
+    if path.endswith(("/portraits", "/masks", "/outlines")) and method == "POST":
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         answer = client.post(f"/api{path.format(**ids)}", {"file": SimpleUploadedFile("a.jpg", b"x")})

@@ -12,6 +12,11 @@ from retouch.types import Floats
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Join = Literal["add", "take", "only", "either"]
+Seen = Literal["original", "below"]
+OF_PICTURE: Any = Field(
+    "original", title="of", description="what is looked at: the original, or the picture below the touch that uses it",
+    json_schema_extra={"control": "choice"},
+)  # fmt: skip
 Of = Annotated[
     int, Field(ge=0, le=500, title="whose", description="number of the face from the left, from 1; 0: everybody",
                json_schema_extra={"control": "face"})
@@ -30,8 +35,11 @@ class Look(Protocol):
         """The original on ``frame``, encoded working colours ``frame.shape`` × 3; not to be changed."""
         ...
 
-    def lab(self, frame: Frame) -> Floats:
-        """The original's OKLab on ``frame``, float32 ``frame.shape`` × 3, light clipped to 0…1; not to be changed."""
+    def lab(self, frame: Frame, of: Seen = "original") -> Floats:
+        """OKLab on ``frame``, float32 ``frame.shape`` × 3, light clipped to 0…1; not to be changed.
+
+        ``of`` the original, or of the picture below the touch that uses the area.
+        """
         ...
 
     def scaled(self, unit: float) -> Frame:

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 from pydantic.config import JsonDict
 
-from retouch.areas.base import Look, Part, Start, Unit
+from retouch.areas.base import OF_PICTURE, Look, Part, Seen, Start, Unit
 from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Floats
@@ -58,9 +58,11 @@ class Colour(Part):
     soft: Unit = Field(0.5, title="soft edge", json_schema_extra=SHARE)
     hue_only: bool = Field(False, title="hue only", json_schema_extra={"control": "switch"})
 
+    of: Seen = OF_PICTURE
+
     def coverage(self, frame: Frame, look: Look) -> Floats:
-        """Coverage of the original's colours on ``frame``: see :meth:`likeness`."""
-        lab = look.lab(frame)
+        """Coverage of the picture's colours on ``frame``: see :meth:`likeness`."""
+        lab = look.lab(frame, self.of)
         out = np.empty(frame.shape, np.float32)
 
         def work(rows: slice) -> None:

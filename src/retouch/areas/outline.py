@@ -34,12 +34,12 @@ class Outline(Part):
         """Coverage on ``frame``: of each pixel, the share that lies inside."""
         out = np.zeros(frame.shape, np.float32)
         for shape in self.shapes:
-            inside = _drawn(shape.path, frame)
+            inside = inside_of(shape.path, frame)
             out = np.minimum(out, 1 - inside) if shape.take else np.maximum(out, inside)
         return out
 
 
-def _drawn(path: str, frame: Frame) -> Floats:
+def inside_of(path: str, frame: Frame) -> Floats:
     """The inside of SVG path data (even–odd) as coverage on ``frame``, drawn by librsvg.
 
     Source: SVG 2, chapter 9: path data is drawn up to its first mistake, so that nothing before it is lost.

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from retouch.areas.base import Look, Part, Unit
 from retouch.areas.edges import kept
+from retouch.areas.outline import inside_of
 from retouch.areas.structure import calm
 from retouch.bands import in_bands
 from retouch.frame import Frame
@@ -37,6 +38,7 @@ class Stroke(BaseModel):
     erase: bool = Field(False, description="takes coverage away instead")
     keep_edges: bool = Field(False, description="cover only what is connected in colour to the stroke's core")
     spare_structure: bool = Field(False, description="stay off fine structure: lashes, brows, lips, hair")
+    fill_inside: bool = Field(False, description="cover also what it runs round, closed from its end to its start")
     pressure: Literal["none", "size", "flow"] = Field("none", description="what the pen's pressure changes")
     points: list[tuple[Coordinate, Coordinate, Unit]] = Field(
         min_length=1, max_length=20_000, description="x, y in long sides from the top left; pressure 0…1"
@@ -54,19 +56,29 @@ class Strokes(Part):
         """Coverage of all strokes in their order on ``frame``."""
         out = np.zeros(frame.shape, np.float32)
         for stroke in self.strokes:
-            if not (stroke.keep_edges or stroke.spare_structure):
+            if not (stroke.keep_edges or stroke.spare_structure or stroke.fill_inside):
                 lay_stroke(out, stroke, frame)
                 continue
             own = np.zeros(frame.shape, np.float32)
             lay_stroke(own, stroke.model_copy(update={"erase": False}), frame)
-            if not own.any():
+            inside = None
+            if stroke.fill_inside and len(stroke.points) > 2:
+                inside = inside_of(_closed(stroke), frame)
+            if not own.any() and (inside is None or not inside.any()):
                 continue
             if stroke.spare_structure:
                 own *= calm(frame, look)
             if stroke.keep_edges:
                 own *= kept(np.array(stroke.points), stroke.size, frame, look)
+            if inside is not None:
+                own = np.maximum(own, inside * np.float32(stroke.ceiling * stroke.flow))
             out = out * (1 - own) if stroke.erase else out + own * (1 - out)
         return out
+
+
+def _closed(stroke: Stroke) -> str:
+    """The stroke's way as SVG path data, closed."""
+    return "M" + "L".join(f"{x:.5f} {y:.5f}" for x, y, _ in stroke.points) + "Z"
 
 
 def lay_stroke(out: Floats, stroke: Stroke, frame: Frame) -> None:

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from retouch.areas.base import Look, Part, Start, Unit
+from retouch.areas.base import OF_PICTURE, Look, Part, Seen, Start, Unit
 from retouch.bands import in_bands
 from retouch.colour.tones import ramp
 from retouch.frame import Frame
@@ -13,7 +13,7 @@ from retouch.types import Floats
 
 
 class Tones(Part):
-    """Where the original's lightness lies on a ramp of four numbers with two soft ends."""
+    """Where the lightness of the original, or of the picture below, lies on a ramp with two soft ends."""
 
     title: ClassVar[str] = "tones"
     starts: ClassVar[tuple[Start, ...]] = (
@@ -27,6 +27,8 @@ class Tones(Part):
         json_schema_extra={"control": "ramp"},
     )  # fmt: skip
 
+    of: Seen = OF_PICTURE
+
     @model_validator(mode="after")
     def _rises(self) -> Self:
         if list(self.ramp) != sorted(self.ramp):
@@ -34,8 +36,8 @@ class Tones(Part):
         return self
 
     def coverage(self, frame: Frame, look: Look) -> Floats:
-        """Coverage of the ramp at the original's lightness on ``frame``."""
-        light = look.lab(frame)[..., 0]
+        """Coverage of the ramp at the picture's lightness on ``frame``."""
+        light = look.lab(frame, self.of)[..., 0]
         out = np.empty(frame.shape, np.float32)
 
         def work(rows: slice) -> None:

@@ -11,11 +11,11 @@ from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from functools import lru_cache, partial
 from threading import Lock
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 
-from retouch.areas.base import Part
+from retouch.areas.base import Part, Seen
 from retouch.areas.recipe import recipe
 from retouch.bands import in_bands
 from retouch.colour.tones import lightness, oklab, ramp
@@ -80,6 +80,13 @@ class Cache:
                 self.size -= dropped.nbytes
 
 
+class Stage(NamedTuple):
+    """The picture after some touches: its key, and what draws it on a frame."""
+
+    key: str
+    draw: Draw
+
+
 class Renderer:
     """A picture and a sheet, ready to be drawn on any frame.
 
@@ -99,6 +106,7 @@ class Renderer:
     ):
         self.picture, self.sheet, self.cache = picture, sheet, cache or Cache(0)
         self.fineness, self.keep = fineness, keep
+        self._start = _hash("original", picture.key), self.original
         self._prints: dict[str, str] = {}
         self._surveys: dict[str, Floats] = {}
         self._find, self._looked = found, False
@@ -106,34 +114,58 @@ class Renderer:
 
     def draw(self, frame: Frame) -> Floats:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
-        start = _hash("original", self.picture.key)
-        return self._run(self.sheet.touches, start, self.original, frame)
+        return self._run(self.sheet.touches, *self._start, frame)
 
-    def area(self, area: str, frame: Frame) -> Floats:
-        """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed."""
+    def area(self, area: str, frame: Frame, stage: Stage | None = None) -> Floats:
+        """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed.
+
+        An area that looks at the picture below sees ``stage``; without one, what lies below the first touch that uses
+        it, or the finished picture if none does.
+        """
         # What lies in the picture decides where some areas are.
         key = _hash(self.picture.key, self._print(area))
+        if not self._looks_below(area):
+            stage = None
+        else:
+            stage = stage or self.stage_of(area)
+            key = _hash(key, stage.key)
         known = self.cache.get(key, frame)
         if known is None:
             model = self.sheet.area(area)
             parts = [p for p in model.parts if isinstance(p, Part)]
-            known = recipe(
-                parts, model.grow, model.feather, model.invert, frame, self, model.refine, self._parts_print(area)
-            )
+            name = self._parts_print(area) if stage is None else _hash(self._parts_print(area), stage.key)
+            look = _Seeing(self, stage)
+            known = recipe(parts, model.grow, model.feather, model.invert, frame, look, model.refine, name)
             self.cache.put(key, frame, known)
         return known
 
+    def stage_of(self, area: str) -> Stage:
+        """The picture that an area sees as *below* where no touch asks: see :meth:`area`."""
+        for step in self.sheet.steps():
+            if isinstance(step, Touch | Set) and step.area is not None and self._rests_on(step.area, area):
+                return self.stage(step.id)
+        return Stage(self._key(self.sheet.touches, self._start[0]), self.draw)
+
+    def _rests_on(self, area: str, other: str) -> bool:
+        used = [p.area for p in self.sheet.area(area).parts if getattr(p, "source", "") == "area"]  # type: ignore[union-attr]
+        return area == other or any(self._rests_on(a, other) for a in used)
+
+    def _looks_below(self, area: str) -> bool:
+        parts = [p for p in self.sheet.area(area).parts if isinstance(p, Part) and p.on]
+        return any(getattr(p, "of", "") == "below" for p in parts) or any(
+            self._looks_below(p.area)  # type: ignore[attr-defined]
+            for p in parts
+            if getattr(p, "source", "") == "area"
+        )
+
     def below(self, touch: str, frame: Frame) -> Floats:
         """The picture below the touch or set with this id on ``frame``, a new array; KeyError if it is not there."""
-        found = self._below(self.sheet.touches, _hash("original", self.picture.key), self.original, touch, frame)
-        if found is None:
-            raise KeyError(touch)
-        return found
+        return self.stage(touch).draw(frame)
 
     def reach(self, touch: str, frame: Frame) -> Floats:
         """Where a touch works, 0…1 on ``frame``: its area × its tone limit; KeyError if it is not there."""
-        step = self._step_of(touch)
-        mask = self._mask(step, self.below(touch, frame), frame)
+        step, stage = self._step_of(touch), self.stage(touch)
+        mask = self._mask(step, stage.draw(frame), frame, stage)
         return np.ones(frame.shape, np.float32) if mask is None else mask
 
     def area_of(self, touch: str) -> str | None:
@@ -146,14 +178,21 @@ class Renderer:
                 return step
         raise KeyError(touch)
 
-    def _below(self, steps: Sequence[Step], key: str, start: Draw, touch: str, frame: Frame) -> Floats | None:
+    def stage(self, touch: str) -> Stage:
+        """The stage below the touch or set with this id; KeyError if it is not there."""
+        found = self._stage_in(self.sheet.touches, *self._start, touch)
+        if found is None:
+            raise KeyError(touch)
+        return found
+
+    def _stage_in(self, steps: Sequence[Step], key: str, start: Draw, touch: str) -> Stage | None:
         for number, step in enumerate(steps):
             before = steps[:number]
+            stage = Stage(self._key(before, key), partial(self._run, before, key, start))
             if step.id == touch:
-                return self._run(before, key, start, frame)
+                return stage
             if isinstance(step, Set) and step.touches:
-                within = _hash("within", self._key(before, key))
-                inner = self._below(step.touches, within, partial(self._run, before, key, start), touch, frame)
+                inner = self._stage_in(step.touches, _hash("within", stage.key), stage.draw, touch)
                 if inner is not None:
                     return inner
         return None
@@ -174,12 +213,16 @@ class Renderer:
             self.cache.put(key, frame, known)
         return known
 
-    def lab(self, frame: Frame) -> Floats:
-        """The original's OKLab on ``frame``, light clipped to 0…1; kept, as a ramp or a reach is dragged over it."""
-        key = _hash("oklab", self.picture.key)
+    def lab(self, frame: Frame, stage: Stage | None = None) -> Floats:
+        """OKLab of a stage, or of the original, on ``frame``, light clipped to 0…1.
+
+        It is kept, as a ramp or a reach is dragged over it.
+        """
+        stage = stage or Stage(*self._start)
+        key = _hash("oklab", stage.key)
         known = self.cache.get(key, frame)
         if known is None:
-            picture, known = self.original(frame), np.empty((*frame.shape, 3), np.float32)
+            picture, known = stage.draw(frame), np.empty((*frame.shape, 3), np.float32)
 
             def work(rows: slice) -> None:
                 known[rows] = oklab(picture[rows])
@@ -247,14 +290,14 @@ class Renderer:
 
     def _step(self, step: Touch | Set, key: str, picture: Floats, frame: Frame, below: Draw) -> None:
         """Change ``picture``, the stage ``key`` on ``frame``; ``below`` draws that stage on another frame."""
-        mask = self._mask(step, picture, frame)
+
+        def start(at: Frame) -> Floats:
+            return picture if at == frame else below(at)
+
+        mask = self._mask(step, picture, frame, Stage(key, start))
         if mask is not None and not mask.any():
             return
         if isinstance(step, Set):
-
-            def start(at: Frame) -> Floats:
-                return picture if at == frame else below(at)
-
             inner = self._run(step.touches, _hash("within", key), start, frame)
             mix(picture, inner, mask, step.strength)
             return
@@ -295,8 +338,8 @@ class Renderer:
         self._surveys[name] = known
         return resample(known, small, frame)
 
-    def _mask(self, step: Touch | Set, below: Floats, frame: Frame) -> Floats | None:
-        mask = None if step.area is None else self.area(step.area, frame)
+    def _mask(self, step: Touch | Set, below: Floats, frame: Frame, stage: Stage) -> Floats | None:
+        mask = None if step.area is None else self.area(step.area, frame, stage)
         if step.limit is not None and step.limit != ToneLimit():
             source = below if step.limit.of == "below" else self.original(frame)
             through = ramp(lightness(source), step.limit.ramp)
@@ -323,6 +366,21 @@ class Renderer:
         area = "" if step.area is None else self._print(step.area)
         inner = [self._step_print(s) for s in step.touches if self._acts(s)] if isinstance(step, Set) else []
         return _hash(own, area, *inner)
+
+
+class _Seeing:
+    """What the sources of an area look at when the picture below is ``stage``: see :class:`retouch.areas.base.Look`."""
+
+    def __init__(self, renderer: Renderer, stage: Stage | None):
+        self._renderer, self._stage = renderer, stage
+        self.original, self.scaled = renderer.original, renderer.scaled
+        self.found, self.once = renderer.found, renderer.once
+
+    def area(self, area: str, frame: Frame) -> Floats:
+        return self._renderer.area(area, frame, self._stage)
+
+    def lab(self, frame: Frame, of: Seen = "original") -> Floats:
+        return self._renderer.lab(frame, self._stage if of == "below" else None)
 
 
 @lru_cache(maxsize=64)

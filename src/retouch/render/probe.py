@@ -8,7 +8,7 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
-from retouch.render.plan import Renderer
+from retouch.render.plan import Draw, Renderer
 from retouch.types import Floats
 
 VIEW_SIDE = 1600
@@ -47,8 +47,8 @@ def size(renderer: Renderer, side: int) -> tuple[int, int]:
     return max(1, round(width * share)), max(1, round(height * share))
 
 
-def sample(renderer: Renderer, x: float, y: float, touch: str | None = None) -> Floats:
-    """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, below ``touch`` or finished.
+def sample(renderer: Renderer, x: float, y: float, draw: Draw | None = None) -> Floats:
+    """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, of the stage ``draw`` or finished.
 
     A place outside the picture is read at its border.
     """
@@ -56,7 +56,7 @@ def sample(renderer: Renderer, x: float, y: float, touch: str | None = None) -> 
     column = int(np.clip(x * whole.unit, 0, whole.width - 1))
     row = int(np.clip(y * whole.unit, 0, whole.height - 1))
     at = Frame(whole.width, whole.height, column, row, 1, 1).grown(RADIUS)
-    picture = renderer.draw(at) if touch is None else renderer.below(touch, at)
+    picture = (draw or renderer.draw)(at)
     rows, columns = np.ogrid[: at.h, : at.w]
     disc = np.hypot(rows + at.y - row, columns + at.x - column) <= RADIUS + 0.3
     return picture[disc].mean(axis=0, dtype=np.float64)
@@ -72,13 +72,19 @@ def numbers(colour: Floats) -> Numbers:
     return Numbers(round(100 * float(light), 1), round(250 * chroma, 1), round(hue, 1), (red, green, blue))
 
 
-def histogram(renderer: Renderer, touch: str | None = None) -> Histogram:
-    """The tones and hues below ``touch`` where its area covers (its tone limit aside), or of the finished picture."""
+def histogram(renderer: Renderer, touch: str | None = None, area: str | None = None) -> Histogram:
+    """The tones and hues below ``touch`` where its area covers (its tone limit aside), or of the finished picture.
+
+    With ``area``: of the whole picture that the area sees as the one below.
+    """
     frame = Frame.whole(*size(renderer, COUNT_SIDE))
-    picture = renderer.draw(frame) if touch is None else renderer.below(touch, frame)
     weight = np.ones(frame.shape, np.float32)
-    if touch is not None and (area := renderer.area_of(touch)) is not None:
-        weight = renderer.area(area, frame)
+    if touch is not None:
+        picture = renderer.below(touch, frame)
+        if (own := renderer.area_of(touch)) is not None:
+            weight = renderer.area(own, frame, renderer.stage(touch))
+    else:
+        picture = (renderer.draw if area is None else renderer.stage_of(area).draw)(frame)
     lab = to_oklab(picture)
     chroma = np.hypot(lab[..., 1], lab[..., 2])
     hue = np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360

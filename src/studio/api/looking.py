@@ -1,6 +1,7 @@
 """Views: a rectangle of the picture as the sheet makes it, and the coverage of an area."""
 
 from dataclasses import asdict
+from functools import partial
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
@@ -72,6 +73,12 @@ class PlaceIn(BaseModel):
     y: Annotated[float, Field(ge=-1, le=2)]
 
 
+class NumbersIn(PlaceIn):
+    """A place whose numbers are wanted; with ``area`` those before are of what it sees as the picture below."""
+
+    area: str | None = None
+
+
 class PointIn(PlaceIn):
     """Pointing with a touch: which of its picks, and how far it is dragged up (−1…1)."""
 
@@ -106,11 +113,12 @@ class NumbersOut(BaseModel):
 
 
 class TonesIn(BaseModel):
-    """Whose tones are counted: what lies below a touch under its area, or the finished picture."""
+    """Whose tones are counted: what lies below a touch under its area, what an area sees as below, or the result."""
 
     revision: int
     trial: Annotated[list[Operation], Field(max_length=100)] = []
     touch: str | None = None
+    area: str | None = None
     original: bool = False
     """Of the original instead."""
 
@@ -165,7 +173,8 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
     if pick is None or not isinstance(step, Touch):
         raise PictureError("This touch cannot be pointed with in that way.")
     with viewing.Seat():
-        colour = sample(viewing.renderer(portrait, sheet, keep=data.touch), data.x, data.y, data.touch)
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        colour = sample(renderer, data.x, data.y, partial(renderer.below, data.touch))
         if pick.drag:
             settings, words = step.settings.pulled(pick.name, colour, data.by)
         else:
@@ -174,12 +183,16 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
 
 
 @router.post("portraits/{portrait_id}/numbers", response=NumbersOut)
-def numbers_at(request: HttpRequest, portrait_id: UUID, data: PlaceIn) -> NumbersOut:
+def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> NumbersOut:
     """The picture at a place in numbers: the original, and as the sheet makes it."""
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    if data.area is not None:
+        _there(sheet, None, data.area)
     with viewing.Seat():
-        colours = [sample(viewing.renderer(portrait, s), data.x, data.y) for s in (Sheet(), sheet)]
+        renderer = viewing.renderer(portrait, sheet)
+        below = renderer.original if data.area is None else renderer.stage_of(data.area).draw
+        colours = [sample(renderer, data.x, data.y, draw) for draw in (below, None)]
     before, after = (ColourOut(**asdict(numbers(c))) for c in colours)
     return NumbersOut(before=before, after=after)
 
@@ -189,10 +202,11 @@ def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     """A histogram of what a touch works on, or of the finished picture."""
     portrait = ready(request, portrait_id)
     sheet = Sheet() if data.original else sheets.sheet_at(portrait_id, data.revision, data.trial)
-    if data.touch is not None:
-        _there(sheet, data.touch, None)
+    if data.touch is not None or data.area is not None:
+        _there(sheet, data.touch, data.area)
     with viewing.Seat():
-        return TonesOut(**asdict(histogram(viewing.renderer(portrait, sheet, keep=data.touch), data.touch)))
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        return TonesOut(**asdict(histogram(renderer, data.touch, data.area)))
 
 
 def _there(sheet: Sheet, touch: str | None, area: str | None) -> None:

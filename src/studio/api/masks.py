@@ -1,4 +1,4 @@
-"""Mask pictures: taken in as a part of an area, and written from an area."""
+"""Mask pictures and outlines: taken in as parts of an area, and written from an area."""
 
 from pathlib import Path
 from typing import Annotated, Any, Literal, cast
@@ -13,7 +13,9 @@ from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
 from retouch.areas.file import packed
+from retouch.areas.outline import Outline, Shape
 from retouch.files.reading import look, read
+from retouch.files.svg import Drawn, read_svg, write_svg
 from retouch.frame import Frame
 from retouch.sheet.changes import Operation
 from retouch.types import PictureError
@@ -38,6 +40,21 @@ class AreaIn(BaseModel):
     trial: Annotated[list[Operation], Field(max_length=100)] = []
     area: str
     bits: Literal[8, 16] = 8
+
+
+class OutlineOut(BaseModel):
+    """The shapes of a drawing as the settings of an ``outline`` part."""
+
+    shapes: list[Shape]
+
+
+class PartIn(BaseModel):
+    """Which outline is wanted as a drawing, of which revision."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    area: str
+    part: str
 
 
 @router.post("portraits/{portrait_id}/masks", response=MaskOut)
@@ -74,4 +91,28 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
     response = HttpResponse(png, content_type="image/png")
     name = f"{portrait.name} {area.name or 'area'}.png"
     response["Content-Disposition"] = content_disposition_header(True, name) or "attachment"
+    return response
+
+
+@router.post("portraits/{portrait_id}/outlines", response=OutlineOut)
+def take_in_outline(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFile, File()]) -> OutlineOut:
+    """Read an SVG drawing of the portrait's proportions; nothing is kept until it becomes part of an outline."""
+    portrait = ready(request, portrait_id)
+    shapes = read_svg(file.read(), portrait.facts["width"], portrait.facts["height"])
+    return OutlineOut(shapes=[Shape(path=s.path, take=s.take) for s in shapes])
+
+
+@router.post("portraits/{portrait_id}/outline", response={200: None})
+def hand_out_outline(request: HttpRequest, portrait_id: UUID, data: PartIn) -> HttpResponse:
+    """An outline as an SVG drawing of the portrait's size, to keep."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    parts = [p for a in sheet.areas if a.id == data.area for p in a.parts if isinstance(p, Outline)]
+    part = next((p for p in parts if p.id == data.part), None)
+    if part is None:
+        raise PictureError("This outline is no longer there.")
+    shapes = [Drawn(s.path, s.take) for s in part.shapes]
+    svg = write_svg(shapes, portrait.facts["width"], portrait.facts["height"])
+    response = HttpResponse(svg, content_type="image/svg+xml")
+    response["Content-Disposition"] = content_disposition_header(True, f"{portrait.name} outline.svg") or "attachment"
     return response

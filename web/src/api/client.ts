@@ -71,16 +71,29 @@ export async function picture(path: string, body: unknown): Promise<{ blob: Blob
   return { blob: await response.blob(), headers: response.headers }
 }
 
-/** A mask picture as the settings of a part; nothing is kept yet. */
-export async function maskFrom(portrait: string, file: File): Promise<Schema['MaskOut']> {
+/** Send a file to be read; nothing is kept yet. */
+async function readBy<T>(path: string, file: File): Promise<T> {
   const form = new FormData()
   form.append('file', file)
   const headers = { 'X-CSRFToken': csrf() }
-  const response = await patient(
-    new Request(`/api/portraits/${portrait}/masks`, { method: 'POST', headers, body: form }),
-  )
+  const response = await patient(new Request(path, { method: 'POST', headers, body: form }))
   if (!response.ok) throw await problem(response)
-  return (await response.json()) as Schema['MaskOut']
+  return (await response.json()) as T
+}
+/** A mask picture as the settings of a part. */
+export const maskFrom = (portrait: string, file: File) =>
+  readBy<Schema['MaskOut']>(`/api/portraits/${portrait}/masks`, file)
+/** An SVG drawing as the settings of an outline. */
+export const outlineFrom = (portrait: string, file: File) =>
+  readBy<Schema['OutlineOut']>(`/api/portraits/${portrait}/outlines`, file)
+
+/** Hand a file made here or fetched to the browser, to be kept. */
+export function handOut(blob: Blob, name: string) {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(blob)
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
 }
 
 /** Send one file with progress, which fetch does not tell. */

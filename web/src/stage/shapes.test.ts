@@ -31,6 +31,24 @@ describe('the points of an outline', () => {
     expect(less.shapes[0]!.path).toBe('M0.4 0L0.4 0.4L0 0.4Z')
     expect(outline.removed!('1.2')).toEqual({ shapes: [shapes[0]] })
   })
+  it('are removed from a smooth shape, the first one too', () => {
+    const path = 'M0 0C0.1 0 0.2 0 0.3 0C0.4 0 0.4 0.1 0.4 0.2C0.4 0.4 0.2 0.4 0.1 0.4C0 0.3 -0.1 0 0 0Z'
+    const smooth = partShape(part('outline', { shapes: [{ path, take: false }] }))!
+    const less = smooth.removed!('0.0') as { shapes: typeof shapes }
+    expect(less.shapes[0]!.path).toBe(
+      'M0.3 0C0.4 0 0.4 0.1 0.4 0.2C0.4 0.4 0.2 0.4 0.1 0.4C0 0.3 0.2 0 0.3 0Z',
+    )
+  })
+  it('show the handles of their curve while they are in hand', () => {
+    const path = 'M0 0C0.1 0 0.2 0 0.3 0L0.3 0.3Z'
+    const names = (selected: string | null) =>
+      partShape(part('outline', { shapes: [{ path, take: false }] }), selected)!.handles.map((h) => h.name)
+    expect(names(null)).toEqual(['0.0', '0.1', '0.2'])
+    expect(names('0.0')).toContain('0.0.out')
+    expect(names('0.1')).toContain('0.1.in')
+    expect(names('0.2')).toHaveLength(3)
+    expect(names('4.7')).toHaveLength(3)
+  })
   it('are moved each by itself', () => {
     const moved = outline.moved('0.1', [0.5, 0.1]) as { shapes: typeof shapes }
     expect(moved.shapes[0]!.path).toBe('M0 0L0.5 0.1L0.4 0.4L0 0.4Z')

@@ -1,5 +1,14 @@
 import type { Part, Touch } from '../sheet/types'
-import { movedNode, nodesOf, parsePath, writePath } from '../sheet/outline'
+import {
+  movedHandle,
+  movedNode,
+  type Node,
+  nodesOf,
+  parsePath,
+  stepsOf,
+  turnedNode,
+  writePath,
+} from '../sheet/outline'
 
 type Place = [number, number]
 interface Spot {
@@ -18,6 +27,8 @@ export interface Shape {
   lines: (spots: Record<string, Spot>, at: (place: Place) => Spot) => string[]
   moved: (name: string, to: Place) => Record<string, unknown>
   removed?: (name: string) => Record<string, unknown> | null
+  /** A smooth point becomes a corner, or the other way round. */
+  turned?: (name: string) => Record<string, unknown>
 }
 
 const straight = (spots: Record<string, Spot>) => {
@@ -90,57 +101,77 @@ function pool(part: Part): Shape {
 /** Beyond so many points a freehand shape shows its line alone. */
 const MOST_HANDLES = 60
 
-function outline(part: Part): Shape {
+function outline(part: Part, selected: string | null): Shape {
   const shapes = part.shapes as { path: string; take: boolean }[]
-  const parsed = shapes.map((s) => parsePath(s.path))
-  const put = (index: number, path: string) => ({
-    shapes: shapes.map((s, i) => (i === index ? { ...s, path } : s)),
+  const parsed = shapes.map((s) => {
+    const steps = parsePath(s.path)
+    return steps && nodesOf(steps)
   })
-  const handles = parsed.flatMap((steps, i) => {
-    const nodes = steps ? nodesOf(steps) : []
-    if (nodes.length > MOST_HANDLES) return []
-    return nodes.map((place, k): Handle => ({
+  const read = (name: string) => {
+    const [i, k, which] = name.split('.')
+    return { i: Number(i), k: Number(k), which: which as 'in' | 'out' | undefined }
+  }
+  const put = (index: number, nodes: Node[]) => ({
+    shapes: shapes.map((s, i) => (i === index ? { ...s, path: writePath(stepsOf(nodes)) } : s)),
+  })
+  const handles = parsed.flatMap((nodes, i) => {
+    if (!nodes || nodes.length > MOST_HANDLES) return []
+    return nodes.map(({ at }, k): Handle => ({
       name: `${i}.${k}`,
       label: `Point ${k + 1} of shape ${i + 1}`,
-      place,
+      place: at,
     }))
   })
+  // The handles of the curve at the point in hand, with the arms they stand on.
+  const { i: si, k: sk } = read(selected ?? '')
+  const inHand = selected === null ? null : parsed[si]?.[sk]
+  const arms: Place[] = []
+  for (const which of ['in', 'out'] as const) {
+    const place = inHand?.[which]
+    if (!place) continue
+    arms.push(place)
+    const label = `Curve handle ${which === 'in' ? 'before' : 'after'} point ${sk + 1} of shape ${si + 1}`
+    handles.push({ name: `${si}.${sk}.${which}`, label, place, square: true })
+  }
   return {
     handles,
     lines: (_, at) => {
       const spot = (place: Place) => `${at(place).x.toFixed(1)} ${at(place).y.toFixed(1)}`
-      return parsed.map(
-        (steps) =>
-          (steps ?? [])
-            .map((s, i) =>
-              i === 0
-                ? `M${spot(s.to)}`
-                : s.c
-                  ? `C${s.c.map(spot).join(' ')} ${spot(s.to)}`
-                  : `L${spot(s.to)}`,
-            )
-            .join('') + (steps ? 'Z' : ''),
+      const drawn = parsed.map((nodes) =>
+        (nodes ? stepsOf(nodes) : [])
+          .map((s, i) =>
+            i === 0 ? `M${spot(s.to)}` : s.c ? `C${s.c.map(spot).join(' ')} ${spot(s.to)}` : `L${spot(s.to)}`,
+          )
+          .join('')
+          .replace(/$/, nodes ? 'Z' : ''),
       )
+      return [...drawn, ...arms.map((place) => `M${spot(inHand!.at)}L${spot(place)}`)]
     },
     moved(name, to) {
-      const [i, k] = name.split('.').map(Number) as [number, number]
-      return put(i, writePath(movedNode(parsed[i]!, k, to)))
+      const { i, k, which } = read(name)
+      const nodes = parsed[i]!
+      return put(i, which ? movedHandle(nodes, k, which, to) : movedNode(nodes, k, to))
+    },
+    turned(name) {
+      const { i, k } = read(name)
+      return put(i, turnedNode(parsed[i]!, k))
     },
     removed(name) {
-      const [i, k] = name.split('.').map(Number) as [number, number]
-      const steps = parsed[i]!
-      if (nodesOf(steps).length <= 3) return { shapes: shapes.filter((_, n) => n !== i) }
-      const rest = steps.filter((_, n) => n !== k)
-      const [first] = rest
-      if (k === 0 && first) rest[0] = { ...first, c: null }
-      return put(i, writePath(rest))
+      const { i, k, which } = read(name)
+      const nodes = parsed[i]!
+      if (which) return put(i, movedHandle(nodes, k, which, nodes[k]!.at))
+      if (nodes.length <= 3) return { shapes: shapes.filter((_, n) => n !== i) }
+      return put(
+        i,
+        nodes.filter((_, n) => n !== k),
+      )
     },
   }
 }
 
 /** The handles of a part, for the sources that have some. */
-export function partShape(part: Part): Shape | null {
+export function partShape(part: Part, selected: string | null = null): Shape | null {
   if (part.source === 'pool') return pool(part)
   if (part.source === 'fade') return line(part, 'fade', false)
-  return part.source === 'outline' ? outline(part) : null
+  return part.source === 'outline' ? outline(part, selected) : null
 }

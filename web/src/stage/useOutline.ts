@@ -18,6 +18,7 @@ export function useOutline(toPlace: (at: Spot) => Place, toSpot: (place: Place) 
   const room = useRoom()
   const actions = useActions()
   const points = ref<Place[]>([])
+  const corners = ref<boolean[]>([])
   const pressed = ref<{ at: Spot; free: boolean } | null>(null)
   const over = ref<Spot | null>(null)
 
@@ -32,11 +33,12 @@ export function useOutline(toPlace: (at: Spot) => Place, toSpot: (place: Place) 
   const dots = computed(() => (pressed.value?.free ? [] : points.value.map(toSpot)))
 
   function close(cut = false) {
-    const drawn = points.value
+    const [drawn, sharp] = [points.value, corners.value]
     const target = actions.openPart()
     points.value = []
+    corners.value = []
     if (!room.drawing || !target || drawn.length < 3) return
-    const path = shapeThrough(drawn, room.drawing.smooth)
+    const path = shapeThrough(drawn, room.drawing.smooth, sharp)
     const shapes = (target.part.shapes ?? []) as { path: string; take: boolean }[]
     const take = room.drawing.take !== cut
     actions.changePart(target.area, target.part, { shapes: [...shapes, { path, take }] })
@@ -46,11 +48,13 @@ export function useOutline(toPlace: (at: Spot) => Place, toSpot: (place: Place) 
     line,
     dots,
     active: () => points.value.length > 0,
-    down(at: Spot, event: { altKey: boolean }) {
+    /** Shift sets a corner into a smooth outline. */
+    down(at: Spot, event: { altKey: boolean; shiftKey: boolean }) {
       const first = points.value[0]
       if (points.value.length >= 3 && first && far(toSpot(first), at) < NEAR) return close(event.altKey)
       pressed.value = { at, free: false }
       points.value = [...points.value, toPlace(at)]
+      corners.value = [...corners.value, event.shiftKey]
     },
     move(at: Spot) {
       over.value = at
@@ -70,6 +74,7 @@ export function useOutline(toPlace: (at: Spot) => Place, toSpot: (place: Place) 
     cancel(): boolean {
       const was = points.value.length > 0
       points.value = []
+      corners.value = []
       pressed.value = null
       return was
     },

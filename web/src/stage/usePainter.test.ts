@@ -25,6 +25,7 @@ const brush = {
   flow: 0.4,
   ceiling: 1,
   keep_edges: false,
+  fill_inside: false,
   spare_structure: false,
   pressure: 'flow' as const,
 }

@@ -3,6 +3,9 @@ import { type FrameIn, type Operation, picture, Problem } from '../api/client'
 import type { Look } from '../stores/room'
 import { Latest } from './latest'
 
+/** Milliseconds after which somebody who waits for a view is told so. */
+const SLOW = 700
+
 export interface Layer {
   bitmap: ImageBitmap
   frame: FrameIn
@@ -27,6 +30,8 @@ export class Views {
   readonly before = shallowRef<Layer | null>(null)
   readonly dabs = shallowRef<Layer[]>([])
   readonly problem = shallowRef('')
+  /** A view has been waited for long enough to say so. */
+  readonly slow = shallowRef(false)
   readonly latest = new Latest((error) => this.complain(error))
   private beforeKey = ''
 
@@ -36,7 +41,11 @@ export class Views {
   /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
   view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
     this.latest.run(async () => {
-      const layer = await this.fetch(base(), frame, draft, 'result')
+      const waiting = setTimeout(() => (this.slow.value = true), SLOW)
+      const layer = await this.fetch(base(), frame, draft, 'result').finally(() => {
+        clearTimeout(waiting)
+        this.slow.value = false
+      })
       this.main.value = layer
       this.dabs.value = []
       done?.()

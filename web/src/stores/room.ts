@@ -23,6 +23,7 @@ export interface Brush {
   ceiling: number
   keep_edges: boolean
   spare_structure: boolean
+  fill_inside: boolean
   pressure: 'none' | 'size' | 'flow'
 }
 
@@ -34,6 +35,7 @@ const START: Brush = {
   ceiling: 1,
   keep_edges: false,
   spare_structure: false,
+  fill_inside: false,
   pressure: 'flow',
 }
 

@@ -7,7 +7,7 @@ import NumberField from '../parts/NumberField.vue'
 import OnOff from '../parts/OnOff.vue'
 import { brushPart, freshId, sourcePart, wholePart, type Area, type Join, type Part } from '../sheet/types'
 import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
-import { maskFrom, picture } from '../api/client'
+import { handOut, maskFrom, picture } from '../api/client'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -86,11 +86,7 @@ async function saveMask() {
       area: props.area.id,
       bits: 16,
     })
-    const link = document.createElement('a')
-    link.href = URL.createObjectURL(blob)
-    link.download = `${sheet.portrait!.name} ${props.area.name || 'area'}.png`
-    link.click()
-    setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+    handOut(blob, `${sheet.portrait!.name} ${props.area.name || 'area'}.png`)
   } catch (error) {
     notices.complain(error)
   }

@@ -88,6 +88,10 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
             <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
             spare the structure: lashes, brows, lips, hair
           </label>
+          <label class="mb-2 flex min-h-6 items-center gap-2">
+            <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
+            fill inside: draw round something
+          </label>
           <label class="flex items-center gap-2">
             <span class="w-[66px]">pen</span>
             <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { computed, onMounted, shallowRef } from 'vue'
-import { api, type Source } from '../api/client'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { api, handOut, outlineFrom, picture, type Source } from '../api/client'
 import LimitField from '../parts/LimitField.vue'
 import SettingNumber from '../parts/SettingNumber.vue'
 import { FOUND, namesOf } from '../sheet/found'
 import type { Ramp } from '../sheet/ramp'
 import type { Area, Part } from '../sheet/types'
 import { useFound } from '../stores/found'
+import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
@@ -20,6 +21,7 @@ const sheet = useSheet()
 const room = useRoom()
 const found = useFound()
 const actions = useActions()
+const notices = useNotices()
 
 const samples = computed(() => (props.part.samples ?? []) as Sample[])
 const points = computed(() => (props.part.points ?? []) as [number, number][])
@@ -53,17 +55,55 @@ function draw(changes: Partial<{ take: boolean; smooth: boolean }> | null) {
   room.drawing = changes && props.part.id ? { ...now, part: props.part.id, ...changes } : null
 }
 
+const svgFile = ref<HTMLInputElement | null>(null)
+/** Take the shapes of an SVG drawing into the outline. */
+async function takeIn() {
+  const file = svgFile.value?.files?.[0]
+  if (!file) return
+  try {
+    const drawn = await outlineFrom(sheet.portrait!.id, file)
+    change({ shapes: [...shapes.value, ...drawn.shapes] })
+  } catch (error) {
+    notices.complain(error)
+  }
+  svgFile.value!.value = ''
+}
+async function saveDrawing() {
+  const body = {
+    revision: sheet.revision,
+    trial: sheet.waiting,
+    area: props.area.id,
+    part: props.part.id,
+  }
+  try {
+    const { blob } = await picture(`/api/portraits/${sheet.portrait!.id}/outline`, body)
+    handOut(blob, `${sheet.portrait!.name} ${props.area.name || 'outline'}.svg`)
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+
+/** The tones behind the ramp, of the picture that the part looks at. */
 const bins = shallowRef<number[]>([])
-onMounted(async () => {
+async function countTones() {
   if (!props.source.settings.some((s) => s.control === 'ramp')) return
+  const below = props.part.of === 'below'
   const { data } = await api
     .POST('/api/portraits/{portrait_id}/tones', {
       params: { path: { portrait_id: sheet.portrait!.id } },
-      body: { revision: sheet.revision, trial: [], original: true },
+      body: {
+        revision: sheet.revision,
+        trial: below ? sheet.waiting : [],
+        original: !below,
+        area: below ? props.area.id : null,
+      },
     })
     .catch(() => ({ data: null }))
   bins.value = data?.lightness ?? []
-})
+}
+onMounted(countTones)
+watch(() => props.part.of, countTones)
+const CHOICES: Record<string, string> = { original: 'the original', below: 'the picture below' }
 </script>
 
 <template>
@@ -110,7 +150,7 @@ onMounted(async () => {
           @change="change({ [s.name]: ($event.target as HTMLSelectElement).value })"
         >
           <option v-for="choice in s.choices" :key="choice" :value="choice">
-            {{ FOUND[choice]?.words ?? choice }}
+            {{ FOUND[choice]?.words ?? CHOICES[choice] ?? choice }}
           </option>
         </select>
       </label>
@@ -210,10 +250,15 @@ onMounted(async () => {
         <button v-if="shapes.length" class="plain" @click="change({ shapes: shapes.slice(0, -1) })">
           remove the last shape
         </button>
+        <button class="plain" title="an SVG drawing of the portrait's proportions" @click="svgFile?.click()">
+          from SVG
+        </button>
+        <button v-if="shapes.length" class="plain" @click="saveDrawing">save as SVG</button>
+        <input ref="svgFile" type="file" class="hidden" accept=".svg" data-svg @change="takeIn" />
       </div>
       <p class="text-quiet">
-        Click sets points, dragging draws freehand; Enter or the first point closes it. Points can be dragged,
-        Alt+click removes one.
+        Click sets points, Shift+click corners, dragging draws freehand; Enter or the first point closes it.
+        Points can be dragged, a double click makes one smooth or a corner, Alt+click removes it.
       </p>
     </template>
     <p v-else-if="source.settings.some((s) => s.control === 'stage')" class="text-quiet">

@@ -58,11 +58,17 @@ const covered = computed<Covered | null>(() => {
   return shownArea.value && sheet.area(shownArea.value) ? { area: shownArea.value } : null
 })
 const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
+/** The point in hand of an outline: it shows the handles of its curve. */
+const selected = ref<string | null>(null)
+watch(
+  () => room.openPart,
+  () => (selected.value = null),
+)
 /** What has handles on the stage: the part in hand, else the open touch's gradient; and how it is changed. */
 const shaped = computed(() => {
   if (room.painting || room.drawing || room.picking || room.pointing) return null
   const open = room.chain ? actions.openPart() : null
-  const shape = open && partShape(open.part)
+  const shape = open && partShape(open.part, selected.value)
   if (open && shape)
     return {
       shape,
@@ -278,7 +284,12 @@ async function pick(at: { x: number; y: number }, take: boolean) {
   try {
     const { data } = await api.POST('/api/portraits/{portrait_id}/numbers', {
       params: { path: { portrait_id: sheet.portrait.id } },
-      body: { revision: sheet.revision, trial: sheet.waiting, ...place },
+      body: {
+        revision: sheet.revision,
+        trial: sheet.waiting,
+        ...place,
+        area: part.of === 'below' ? area.id : null,
+      },
     })
     const { lightness, chroma, hue } = data!.before
     const [c, h] = [chroma / 250, (hue * Math.PI) / 180]
@@ -377,8 +388,15 @@ function cancelStroke() {
 }
 function removeHandle(name: string) {
   const changes = shaped.value?.shape.removed?.(name)
+  if (name === selected.value) selected.value = null
   if (changes) shaped.value?.change(changes)
 }
+function turnHandle(name: string) {
+  const changes = shaped.value?.shape.turned?.(name.split('.').slice(0, 2).join('.'))
+  if (changes) shaped.value?.change(changes)
+}
+/** Handles of a curve belong to their point, which stays in hand. */
+const selectHandle = (name: string) => (selected.value = name.split('.').slice(0, 2).join('.'))
 const clampSize = (n: number) => Math.min(0.6, Math.max(0.002, Number(n.toFixed(4))))
 
 // --- drawing
@@ -558,6 +576,8 @@ defineExpose({
       @attempt="(name: string, to: Place) => shaped?.attempt(shaped.shape.moved(name, to))"
       @change="(name: string, to: Place) => shaped?.change(shaped.shape.moved(name, to))"
       @remove="removeHandle"
+      @select="selectHandle"
+      @turn="turnHandle"
     />
     <svg v-if="thing.box.value" class="pointer-events-none absolute inset-0 h-full w-full">
       <rect v-bind="thing.box.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
@@ -610,6 +630,14 @@ defineExpose({
       role="alert"
     >
       {{ views.problem.value }}
+    </p>
+    <p
+      v-if="views.slow.value && views.main.value"
+      class="pointer-events-none absolute bottom-3 left-4 rounded-sm bg-ink/85 px-2 py-1 text-white"
+      role="status"
+      data-slow
+    >
+      {{ sheet.areas.some((a) => a.refine === 'hair') ? 'working out single hairs…' : 'working…' }}
     </p>
     <p
       v-if="!views.main.value && !views.problem.value"

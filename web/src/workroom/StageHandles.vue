@@ -24,6 +24,8 @@ const emit = defineEmits<{
   attempt: [name: string, to: Place]
   change: [name: string, to: Place]
   remove: [name: string]
+  select: [name: string]
+  turn: [name: string]
 }>()
 
 const STEP = 0.01
@@ -36,6 +38,7 @@ function down(event: PointerEvent, handle: Handle) {
   event.stopPropagation()
   event.preventDefault()
   if (event.altKey) return emit('remove', handle.name)
+  emit('select', handle.name)
   held.value = { name: handle.name, to: handle.place, moved: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   ;(event.currentTarget as HTMLElement).focus()
@@ -59,6 +62,11 @@ function keys(event: KeyboardEvent, handle: Handle) {
     event.preventDefault()
     event.stopPropagation()
     return emit('remove', handle.name)
+  }
+  if (event.key === 'Enter') {
+    event.preventDefault()
+    event.stopPropagation()
+    return emit('turn', handle.name)
   }
   const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key]
   if (!by) return
@@ -92,6 +100,8 @@ function keys(event: KeyboardEvent, handle: Handle) {
       @pointerup="up"
       @pointercancel="up"
       @keydown="keys($event, handle)"
+      @focus="emit('select', handle.name)"
+      @dblclick.stop="emit('turn', handle.name)"
     >
       <circle r="12" class="fill-transparent" />
       <rect

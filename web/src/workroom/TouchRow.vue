@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
 import { Crosshair, Ellipsis } from '@lucide/vue'
-import { computed, ref, watch } from 'vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import Ask from '../parts/Ask.vue'
 import LevelsField, { type Ends } from '../parts/LevelsField.vue'
 import LimitField from '../parts/LimitField.vue'
@@ -33,6 +33,22 @@ const setting = (name: string) => kind.value!.settings.find((s) => s.name === na
 function toggle() {
   actions.openTouch(open.value ? null : props.touch.id)
 }
+
+const DWELL = 250
+let dwelling: ReturnType<typeof setTimeout> | undefined
+/** Show where a touch works while the pointer rests on its sentence; an open one is judged without stitches. */
+function showWhere() {
+  clearTimeout(dwelling)
+  dwelling = setTimeout(() => {
+    if (!open.value && props.touch.area) room.hoverArea = props.touch.area
+  }, DWELL)
+}
+function hideWhere() {
+  clearTimeout(dwelling)
+  if (room.hoverArea === props.touch.area) room.hoverArea = null
+}
+onBeforeUnmount(hideWhere)
+watch(open, hideWhere)
 
 const picks = computed(() => kind.value?.picks ?? [])
 const pointing = computed(() => (room.pointing?.touch === props.touch.id ? room.pointing.pick : null))
@@ -110,7 +126,12 @@ function strength(value: number) {
     :data-touch="touch.id"
     :data-open="open"
   >
-    <div class="flex items-start gap-2" :class="touch.on ? '' : 'text-quiet'">
+    <div
+      class="flex items-start gap-2"
+      :class="touch.on ? '' : 'text-quiet'"
+      @pointerenter="showWhere"
+      @pointerleave="hideWhere"
+    >
       <button
         class="min-h-6 w-6 shrink-0 cursor-grab pt-0.5 text-left text-quiet"
         :aria-label="`Touch ${number}: ${words}`"
