@@ -92,6 +92,7 @@ class Portrait(models.Model):
     document = models.JSONField(default=empty_sheet)
     revision = models.PositiveIntegerField(default=0)
     head = models.ForeignKey("Edit", models.SET_NULL, null=True, blank=True, related_name="+")
+    take = models.ForeignKey("Take", models.SET_NULL, null=True, blank=True, related_name="+")
 
     class Meta:
         ordering = ("created", "name")
@@ -104,7 +105,9 @@ class Edit(models.Model):
     """One change of a sheet: a node of the portrait's history.
 
     ``parent`` is the edit it was made on. The sheet stands at its ``head``; undo moves the head to the parent, redo
-    to the youngest child, and a change made on an older point starts a branch beside the old one.
+    to the youngest child, and a change made on an older point starts a branch beside the old one. Every few edits
+    the whole ``document`` is kept with one, so that any point is reached from the nearest such edit before it;
+    ``since`` counts the edits from there.
     """
 
     portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="edits")
@@ -114,6 +117,8 @@ class Edit(models.Model):
     inverse = models.JSONField()
     words = models.CharField(max_length=200)
     created = models.DateTimeField(auto_now_add=True)
+    document = models.JSONField(null=True)
+    since = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         ordering = ("id",)
@@ -121,6 +126,36 @@ class Edit(models.Model):
 
     def __str__(self) -> str:
         return self.words
+
+
+class Mark(models.Model):
+    """A named point of a history; without an edit, its beginning."""
+
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="marks")
+    edit = models.ForeignKey(Edit, models.CASCADE, null=True, related_name="+")
+    name = models.CharField(max_length=80)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Take(models.Model):
+    """A named variant of a sheet. Where it stands is its ``head``; of the open one, the portrait's own."""
+
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="takes")
+    head = models.ForeignKey(Edit, models.SET_NULL, null=True, related_name="+")
+    name = models.CharField(max_length=80)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Export(models.Model):

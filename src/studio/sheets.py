@@ -11,7 +11,10 @@ from pydantic import TypeAdapter
 from retouch.sheet import Sheet, read_sheet
 from retouch.sheet.changes import Operation, apply
 from retouch.types import PictureError
-from studio.models import Edit, Portrait
+from studio.models import Edit, Portrait, Take, empty_sheet
+
+WHOLE_EVERY = 20
+"""Edits from one whole document in the history to the next."""
 
 OPERATIONS: TypeAdapter[list[Operation]] = TypeAdapter(list[Operation])
 
@@ -48,7 +51,11 @@ def edit(portrait: UUID, revision: int, operations: list[Operation], words: str)
         row = _locked(portrait, revision)
         row.document, inverse = apply(row.document, operations)
         row.revision += 1
+        since = row.head.since + 1 if row.head else 1
+        whole = since >= WHOLE_EVERY
         row.head = Edit.objects.create(
+            since=0 if whole else since,
+            document=row.document if whole else None,
             portrait=row,
             parent=row.head,
             revision=row.revision,
@@ -68,6 +75,80 @@ def undo(portrait: UUID, revision: int) -> Standing:
 def redo(portrait: UUID, revision: int) -> Standing:
     """Do the youngest edit after the head again. Raises as :func:`edit`."""
     return _move(portrait, revision, back=False)
+
+
+def go(portrait: UUID, revision: int, edit: int | None) -> Standing:
+    """Let the sheet stand as it did after ``edit`` (None: at the beginning); nothing of the history is lost.
+
+    Raises as :func:`edit`, and PictureError if there is no such edit.
+    """
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        _stand(row, _edit(portrait, edit))
+    return standing(row)
+
+
+def new_take(portrait: UUID, revision: int, name: str) -> Take:
+    """Start a take where the sheet stands, and open it; what was there before becomes a take as well."""
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        if row.take is None:
+            row.take = Take.objects.create(portrait=row, name="first take", head=row.head)
+        else:
+            _leave_take(row)
+        row.take = Take.objects.create(portrait=row, name=name, head=row.head)
+        row.save(update_fields=["take"])
+    return row.take
+
+
+def open_take(portrait: UUID, revision: int, take: Take) -> Standing:
+    """Leave the open take as it stands, and open another. Raises as :func:`edit`."""
+    with transaction.atomic():
+        row = _locked(portrait, revision)
+        if row.take_id == take.pk:
+            return standing(row)
+        _leave_take(row)
+        take.refresh_from_db()
+        row.take = take
+        _stand(row, take.head)
+    return standing(row)
+
+
+def _leave_take(row: Portrait) -> None:
+    if row.take is not None:
+        row.take.head = row.head
+        row.take.save(update_fields=["head"])
+
+
+def _stand(row: Portrait, step: Edit | None) -> None:
+    row.document = document_after(row.pk, step.pk if step else None)
+    row.head = step
+    row.revision += 1
+    row.save(update_fields=["document", "revision", "head", "take"])
+
+
+def _edit(portrait: UUID, edit: int | None) -> Edit | None:
+    if edit is None:
+        return None
+    step = Edit.objects.filter(portrait=portrait, pk=edit).first()
+    if step is None:
+        raise PictureError("This point of the history is not there.")
+    return step
+
+
+@lru_cache(maxsize=64)
+def document_after(portrait: UUID, edit: int | None) -> dict[str, Any]:
+    """The document as it stood after an edit (None: at the beginning); not to be changed.
+
+    It starts from the last whole document before, never from the beginning of a long history.
+    """
+    step = _edit(portrait, edit)
+    operations: list[Operation] = []
+    while step is not None and step.document is None:
+        operations[:0] = OPERATIONS.validate_python(step.operations)
+        step = step.parent
+    start = empty_sheet() if step is None or step.document is None else step.document
+    return apply(start, operations)[0] if operations else start
 
 
 def _move(portrait: UUID, revision: int, back: bool) -> Standing:
@@ -96,7 +177,7 @@ def standing(portrait: Portrait, operations: list[Operation] | None = None) -> S
 
 
 def _locked(portrait: UUID, revision: int) -> Portrait:
-    row = Portrait.objects.select_for_update(of=("self",)).select_related("head").get(pk=portrait)
+    row = Portrait.objects.select_for_update(of=("self",)).select_related("head", "take").get(pk=portrait)
     if row.revision != revision:
         raise StaleRevision(row.revision)
     return row
@@ -123,7 +204,15 @@ def document_at(portrait: UUID, revision: int) -> dict[str, Any]:
 
 def sheet_at(portrait: UUID, revision: int, trial: list[Operation]) -> Sheet:
     """The sheet of a revision with a change that is only being tried."""
-    document = document_at(portrait, revision)
+    return _tried(document_at(portrait, revision), trial)
+
+
+def sheet_after(portrait: UUID, edit: int | None, trial: list[Operation]) -> Sheet:
+    """The sheet as it stood after an edit, with a change that is only being tried."""
+    return _tried(document_after(portrait, edit), trial)
+
+
+def _tried(document: dict[str, Any], trial: list[Operation]) -> Sheet:
     if trial:
         document, _ = apply(document, trial)
     return read_sheet(document)

@@ -6,7 +6,7 @@ import pytest
 from django.test import Client
 
 from studio.api import api
-from studio.models import Export, Portrait, Sitting, User
+from studio.models import Export, Mark, Portrait, Sitting, Take, User
 from tests.studio.talk import JSON, frame
 
 OPEN = {("GET", "/session"), ("POST", "/session"), ("POST", "/accounts")}
@@ -42,7 +42,14 @@ def theirs(database) -> dict[str, str]:
     facts = {"width": 600, "height": 750}
     portrait = Portrait.objects.create(sitting=sitting, name="Alto 2", file_name="a.jpg", state="ready", facts=facts)
     export = Export.objects.create(portrait=portrait, document={}, order={}, file_name="a.jpg", state="ready")
-    return {"sitting_id": str(sitting.pk), "portrait_id": str(portrait.pk), "export_id": str(export.pk)}
+    mark, take = (m.objects.create(portrait=portrait, name="Warm") for m in (Mark, Take))
+    return {
+        "mark_id": str(mark.pk),
+        "take_id": str(take.pk),
+        "sitting_id": str(sitting.pk),
+        "portrait_id": str(portrait.pk),
+        "export_id": str(export.pk),
+    }
 
 
 def ask(client: Client, method: str, path: str, ids: dict[str, str]) -> tuple[int, bytes]:
@@ -63,7 +70,7 @@ def test_the_walk_covers_the_api():
 
 @pytest.mark.parametrize(("method", "path"), [r for r in routes() if r not in OPEN | MINE], ids=lambda v: v)
 def test_anothers_object_answers_exactly_like_a_missing_one(client, theirs, method, path):
-    missing = dict.fromkeys(theirs, "00000000-0000-4000-8000-000000000000")
+    missing = {key: "0" if value.isdigit() else "00000000-0000-4000-8000-000000000000" for key, value in theirs.items()}
     assert ask(client, method, path, theirs) == ask(client, method, path, missing)
     assert ask(client, method, path, theirs)[0] == 404
     assert Sitting.objects.filter(pk=theirs["sitting_id"], name="Theirs").exists()

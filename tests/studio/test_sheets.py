@@ -58,8 +58,8 @@ def test_a_change_on_an_older_point_starts_a_branch_and_keeps_the_old_one(client
     now = sheet(client, portrait)
     assert [t["id"] for t in now["document"]["touches"]] == ["t1", "t3"]
     assert (now["undo"], now["redo"]) == ("third", None)
-    history = client.get(f"/api/portraits/{portrait.pk}/edits").json()
-    assert [e["words"] for e in history] == ["first", "second", "third"]
+    history = client.get(f"/api/portraits/{portrait.pk}/history").json()
+    assert [e["words"] for e in history["edits"]] == ["first", "second", "third"]
     first = Edit.objects.get(words="first")
     assert set(first.children.values_list("words", flat=True)) == {"second", "third"}
 
@@ -137,7 +137,7 @@ def test_the_catalogue_tells_the_area_sources(client):
     colour = sources["colour"]
     assert colour["picks"]
     assert "skin" in {s["title"] for s in colour["starts"]}
-    assert [s["name"] for s in colour["settings"]] == ["samples", "reach", "soft", "hue_only"]
+    assert [s["name"] for s in colour["settings"]] == ["samples", "reach", "soft", "hue_only", "of"]
     ramp = sources["tones"]["settings"][0]
     assert (ramp["control"], ramp["neutral"]) == ("ramp", [0, 0, 0.3, 0.55])
     assert sources["pool"]["settings"][0]["neutral"] == [0.4, 0.4]

@@ -116,6 +116,11 @@ class Renderer:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
         return self._run(self.sheet.touches, *self._start, frame)
 
+    @property
+    def key(self) -> str:
+        """What stands for the finished picture: the same key, the same picture on the same frame."""
+        return self._key(self.sheet.touches, self._start[0])
+
     def area(self, area: str, frame: Frame, stage: Stage | None = None) -> Floats:
         """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed.
 
@@ -144,7 +149,7 @@ class Renderer:
         for step in self.sheet.steps():
             if isinstance(step, Touch | Set) and step.area is not None and self._rests_on(step.area, area):
                 return self.stage(step.id)
-        return Stage(self._key(self.sheet.touches, self._start[0]), self.draw)
+        return Stage(self.key, self.draw)
 
     def _rests_on(self, area: str, other: str) -> bool:
         used = [p.area for p in self.sheet.area(area).parts if getattr(p, "source", "") == "area"]  # type: ignore[union-attr]
@@ -362,7 +367,7 @@ class Renderer:
         return _hash("parts", model.model_dump_json(include={"parts"}), "" if found is None else found.key, *used)
 
     def _step_print(self, step: Any) -> str:
-        own = step.model_dump_json(exclude={"id", "name", "area", "touches", "on"})
+        own = step.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on"})
         area = "" if step.area is None else self._print(step.area)
         inner = [self._step_print(s) for s in step.touches if self._acts(s)] if isinstance(step, Set) else []
         return _hash(own, area, *inner)

@@ -98,6 +98,7 @@ class Step(Model):
 
     id: Id
     name: Name = Field("", description="empty: the sentence writes itself")
+    note: Annotated[str, Field(max_length=2000)] = Field("", description="what the photographer wants to remember")
     area: Id | None = Field(None, description="none: the whole picture")
     strength: Unit = 1.0
     limit: ToneLimit | None = None

@@ -8,11 +8,11 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from retouch.types import PictureError
-from studio.api import accounts, exports, finding, looking, masks, portraits, sheets, sittings
+from studio.api import accounts, exports, finding, history, looking, masks, portraits, sheets, sittings
 from studio.sheets import StaleRevision
 
 api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, sittings, portraits, sheets, looking, finding, masks, exports):
+for router in (accounts, sittings, portraits, sheets, history, looking, finding, masks, exports):
     api.add_router("", router.router)
 
 

@@ -50,11 +50,15 @@ class LookIn(BaseModel):
 
 
 class ViewIn(LookIn):
-    """``show`` the result or the original, looked at in a way that never enters it; ``keep``: the touch in hand."""
+    """``show`` the result or the original, looked at in a way that never enters it; ``keep``: the touch in hand.
+
+    ``at``: the result as it stood after this edit, instead of the revision's.
+    """
 
     look: Look = "plain"
     show: Literal["result", "original"] = "result"
     keep: str | None = None
+    at: int | None = None
 
 
 class CoverageIn(LookIn):
@@ -137,10 +141,20 @@ class TonesOut(BaseModel):
 def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     """The rectangle as an sRGB JPEG; a draft is rendered with coarser tables."""
     portrait, frame = _open(request, portrait_id, data.frame)
-    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial) if data.show == "result" else Sheet()
+    if data.show == "original":
+        sheet = Sheet()
+    elif data.at is not None:
+        sheet = sheets.sheet_after(portrait_id, data.at, data.trial)
+    else:
+        sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     with viewing.Seat():
-        picture = looked(viewing.renderer(portrait, sheet, data.draft, data.keep).draw(frame), data.look)
-        return _picture(to_jpeg(picture, draft=data.draft), "image/jpeg")
+        renderer = viewing.renderer(portrait, sheet, data.draft, data.keep)
+
+        def made() -> bytes:
+            return to_jpeg(looked(renderer.draw(frame), data.look), draft=data.draft)
+
+        key = f"{renderer.key} {frame} {data.look} {data.draft}"
+        return _picture(made() if data.draft else viewing.VIEWS.get(key, made), "image/jpeg")
 
 
 @router.post("portraits/{portrait_id}/coverage", response={200: None})

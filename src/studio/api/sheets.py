@@ -1,6 +1,5 @@
 """The sheet of a portrait: read it, edit it, undo, redo; and the catalogue of what can be done."""
 
-from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -14,7 +13,7 @@ from retouch.sheet.changes import Operation
 from retouch.touches import KINDS
 from retouch.touches.blend import MODES
 from studio import owned, sheets
-from studio.models import Edit, Portrait
+from studio.models import Portrait
 
 router = Router(tags=["sheets"])
 
@@ -49,15 +48,6 @@ class StandingOut(BaseModel):
     undo: str | None
     redo: str | None
     operations: list[Operation]
-
-
-class EditOut(BaseModel):
-    """One line of the history."""
-
-    id: int
-    revision: int
-    words: str
-    created: datetime
 
 
 class Stale(BaseModel):
@@ -217,30 +207,23 @@ def sheet(request: HttpRequest, portrait_id: UUID) -> HttpResponse:
 def edit(request: HttpRequest, portrait_id: UUID, data: EditIn) -> Any:
     """Change the sheet; answered only once it is committed."""
     owned.one(owned.portraits(request), portrait_id)
-    return _out(sheets.edit(portrait_id, data.revision, data.operations, data.words))
+    return standing_out(sheets.edit(portrait_id, data.revision, data.operations, data.words))
 
 
 @router.post("portraits/{portrait_id}/undo", response={200: StandingOut, 409: Stale})
 def undo(request: HttpRequest, portrait_id: UUID, data: MoveIn) -> Any:
     """Take the last edit back."""
     owned.one(owned.portraits(request), portrait_id)
-    return _out(sheets.undo(portrait_id, data.revision))
+    return standing_out(sheets.undo(portrait_id, data.revision))
 
 
 @router.post("portraits/{portrait_id}/redo", response={200: StandingOut, 409: Stale})
 def redo(request: HttpRequest, portrait_id: UUID, data: MoveIn) -> Any:
     """Do the edit that was taken back again."""
     owned.one(owned.portraits(request), portrait_id)
-    return _out(sheets.redo(portrait_id, data.revision))
+    return standing_out(sheets.redo(portrait_id, data.revision))
 
 
-@router.get("portraits/{portrait_id}/edits", response=list[EditOut])
-def history(request: HttpRequest, portrait_id: UUID) -> list[EditOut]:
-    """Every edit in words, the oldest first."""
-    found = owned.one(owned.portraits(request), portrait_id)
-    rows = Edit.objects.filter(portrait=found).values("id", "revision", "words", "created")
-    return [EditOut(**row) for row in rows]
-
-
-def _out(now: sheets.Standing) -> StandingOut:
+def standing_out(now: sheets.Standing) -> StandingOut:
+    """As it is answered."""
     return StandingOut(revision=now.revision, undo=now.undo, redo=now.redo, operations=now.operations)
