@@ -89,5 +89,5 @@ def test_pointing_and_counting_read_what_the_area_sees():
     renderer = Renderer(GREY, document, Cache())
     lifted = drawn(sheet([exposure("one", 1.5)]))[30, 40]
     np.testing.assert_allclose(sample(renderer, 0.5, 0.4, renderer.stage_of("a").draw), lifted, atol=1e-3)
-    counted, finished = histogram(renderer, area="a"), histogram(renderer)
+    counted, finished = histogram(renderer, renderer.stage_of("a").draw), histogram(renderer)
     assert np.argmax(counted.lightness) > np.argmax(finished.lightness)

@@ -12,6 +12,7 @@ import cv2
 import numba
 import numpy as np
 
+from retouch.faces.mesh import IRISES
 from retouch.frame import Frame, resample
 from retouch.types import Bytes, Floats, PictureError
 
@@ -37,6 +38,15 @@ class Face:
     landmarks: tuple[tuple[float, float], ...] = ()
     closed: tuple[int, ...] = ()
     mouth_open: bool = False
+
+    def eyes(self) -> list[tuple[float, float, float, float]]:
+        """The boxes of the two eyes, in long sides, about three irises wide; none without landmarks."""
+        boxes = []
+        for ring in IRISES if self.landmarks else ():
+            x, y = np.array([self.landmarks[i] for i in ring]).T
+            half = 1.6 * float(max(np.ptp(x), np.ptp(y)))
+            boxes.append((float(x.mean()) - half, float(y.mean()) - half, 2 * half, 2 * half))
+        return boxes
 
 
 @dataclass(frozen=True)
@@ -116,6 +126,7 @@ class Found:
                     "number": number,
                     "box": [round(v, 5) for v in face.box],
                     "score": round(face.score, 3),
+                    "eyes": [[round(v, 5) for v in box] for box in face.eyes()],
                     "landmarks": [[round(x, 5), round(y, 5)] for x, y in face.landmarks],
                     "closed": [("right", "left")[eye] for eye in face.closed],
                     "mouth_open": face.mouth_open,

@@ -167,6 +167,13 @@ class Renderer:
         """The picture below the touch or set with this id on ``frame``, a new array; KeyError if it is not there."""
         return self.stage(touch).draw(frame)
 
+    def above(self, touch: str, frame: Frame) -> Floats:
+        """The picture after a touch (after the set that holds it, if it is in one); KeyError if it is not there."""
+        for number, step in enumerate(self.sheet.touches):
+            if step.id == touch or (isinstance(step, Set) and any(s.id == touch for s in step.steps())):
+                return self._run(self.sheet.touches[: number + 1], *self._start, frame)
+        raise KeyError(touch)
+
     def reach(self, touch: str, frame: Frame) -> Floats:
         """Where a touch works, 0…1 on ``frame``: its area × its tone limit; KeyError if it is not there."""
         step, stage = self._step_of(touch), self.stage(touch)

@@ -72,19 +72,20 @@ def numbers(colour: Floats) -> Numbers:
     return Numbers(round(100 * float(light), 1), round(250 * chroma, 1), round(hue, 1), (red, green, blue))
 
 
-def histogram(renderer: Renderer, touch: str | None = None, area: str | None = None) -> Histogram:
-    """The tones and hues below ``touch`` where its area covers (its tone limit aside), or of the finished picture.
+def histogram(
+    renderer: Renderer, draw: Draw | None = None, area: str | None = None, touch: str | None = None
+) -> Histogram:
+    """The tones and hues of the stage ``draw``, or of the finished picture; with ``area`` where that covers.
 
-    With ``area``: of the whole picture that the area sees as the one below.
+    With ``touch``: below it, where its area covers (its tone limit aside).
     """
     frame = Frame.whole(*size(renderer, COUNT_SIDE))
-    weight = np.ones(frame.shape, np.float32)
+    stage = None
     if touch is not None:
-        picture = renderer.below(touch, frame)
-        if (own := renderer.area_of(touch)) is not None:
-            weight = renderer.area(own, frame, renderer.stage(touch))
-    else:
-        picture = (renderer.draw if area is None else renderer.stage_of(area).draw)(frame)
+        stage = renderer.stage(touch)
+        draw, area = stage.draw, renderer.area_of(touch)
+    picture = (draw or renderer.draw)(frame)
+    weight = np.ones(frame.shape, np.float32) if area is None else renderer.area(area, frame, stage)
     lab = to_oklab(picture)
     chroma = np.hypot(lab[..., 1], lab[..., 2])
     hue = np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360

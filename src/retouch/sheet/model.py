@@ -130,6 +130,19 @@ class Set(Step):
     kind: Literal["set"] = "set"
     touches: list["AnyTouch"] = Field(default_factory=list, max_length=500)
 
+    def steps(self) -> Iterator["Touch | Set | UnknownTouch"]:
+        """Every touch and set within, sets before their own touches."""
+        return _steps(self.touches)
+
+
+def _steps(touches: "list[AnyTouch]") -> Iterator["Touch | Set | UnknownTouch"]:
+    stack = list(reversed(touches))
+    while stack:
+        step = stack.pop()
+        yield step
+        if isinstance(step, Set):
+            stack += reversed(step.touches)
+
 
 def _touch_model(kind: type[Kind]) -> type[Touch]:
     return create_model(
@@ -168,12 +181,7 @@ class Sheet(Model):
 
     def steps(self) -> Iterator[Touch | Set | UnknownTouch]:
         """Every touch and set, sets before their own touches."""
-        stack = list(reversed(self.touches))
-        while stack:
-            step = stack.pop()
-            yield step
-            if isinstance(step, Set):
-                stack += reversed(step.touches)
+        return _steps(self.touches)
 
     @model_validator(mode="after")
     def _holds_together(self) -> "Sheet":

@@ -18,11 +18,12 @@ router = Router(tags=["finding"])
 
 
 class FaceOut(BaseModel):
-    """A face: its number from the left, its box (x, y, w, h in long sides), and what was found of it."""
+    """A face: its number from the left, its box and its eyes' (x, y, w, h in long sides), and what was found of it."""
 
     number: int
     box: tuple[float, float, float, float]
     score: float
+    eyes: list[tuple[float, float, float, float]]
     closed: list[str]
     mouth_open: bool
     parts: list[str]

@@ -8,12 +8,13 @@ from uuid import UUID
 import cv2
 import numpy as np
 from django.http import HttpRequest, HttpResponse
-from ninja import Router
+from ninja import Query, Router
 from pydantic import BaseModel, Field
 
+from retouch.checks import Check, Look, gauges, looked, pixels_seen
 from retouch.frame import Frame
-from retouch.render.look import Look, looked
 from retouch.render.output import to_jpeg
+from retouch.render.plan import Draw
 from retouch.render.probe import histogram, numbers, sample
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
@@ -56,6 +57,11 @@ class ViewIn(LookIn):
     """
 
     look: Look = "plain"
+    size: Annotated[float, Field(ge=0.002, le=0.08)] = 0.008
+    """Looking at shading or texture: what parts them, in long sides."""
+    into: Literal["srgb", "display-p3"] = "srgb"
+    pixels: Annotated[int, Field(ge=16, le=40_000)] = 1600
+    """Looking at the final picture: its long side."""
     show: Literal["result", "original"] = "result"
     keep: str | None = None
     at: int | None = None
@@ -66,6 +72,33 @@ class CoverageIn(LookIn):
 
     area: str | None = None
     touch: str | None = None
+
+
+class MeasuresIn(BaseModel):
+    """What is measured: a touch, an area, or (neither) the whole sheet."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    touch: str | None = None
+    area: str | None = None
+
+
+class GaugeOut(BaseModel):
+    """One natural measure, with the range of untouched pictures and a sentence if the change has left it."""
+
+    name: str
+    unit: str
+    before: float | None
+    after: float
+    low: float
+    high: float
+    sentence: str
+
+
+class DetailOut(BaseModel):
+    """Pixels on the long side that are told apart in a print."""
+
+    pixels: int
 
 
 class PlaceIn(BaseModel):
@@ -117,14 +150,17 @@ class NumbersOut(BaseModel):
 
 
 class TonesIn(BaseModel):
-    """Whose tones are counted: what lies below a touch under its area, what an area sees as below, or the result."""
+    """Whose tones are counted: what lies below a touch under its area, what an area sees as below, or the result.
+
+    ``original``: of the original instead; ``within``: only where this area covers.
+    """
 
     revision: int
     trial: Annotated[list[Operation], Field(max_length=100)] = []
     touch: str | None = None
     area: str | None = None
     original: bool = False
-    """Of the original instead."""
+    within: str | None = None
 
 
 class TonesOut(BaseModel):
@@ -149,11 +185,12 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet, data.draft, data.keep)
+        check = Check(data.look, data.size, data.into, data.pixels)
 
         def made() -> bytes:
-            return to_jpeg(looked(renderer.draw(frame), data.look), draft=data.draft)
+            return to_jpeg(looked(renderer, frame, check), draft=data.draft)
 
-        key = f"{renderer.key} {frame} {data.look} {data.draft}"
+        key = f"{renderer.key} {frame} {check}"
         return _picture(made() if data.draft else viewing.VIEWS.get(key, made), "image/jpeg")
 
 
@@ -215,12 +252,39 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> Numb
 def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     """A histogram of what a touch works on, or of the finished picture."""
     portrait = ready(request, portrait_id)
-    sheet = Sheet() if data.original else sheets.sheet_at(portrait_id, data.revision, data.trial)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    for touch, area in ((data.touch, None), (None, data.area), (None, data.within)):
+        if touch is not None or area is not None:
+            _there(sheet, touch, area)
+    with viewing.Seat():
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        if data.touch is not None:
+            return TonesOut(**asdict(histogram(renderer, touch=data.touch)))
+        draw: Draw = renderer.original if data.original else renderer.draw
+        if data.area is not None:
+            draw = renderer.stage_of(data.area).draw
+        return TonesOut(**asdict(histogram(renderer, draw, data.within)))
+
+
+@router.post("portraits/{portrait_id}/measures", response=list[GaugeOut])
+def measures(request: HttpRequest, portrait_id: UUID, data: MeasuresIn) -> list[GaugeOut]:
+    """What a touch, an area or the whole sheet did to skin, eyes and teeth."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.touch is not None or data.area is not None:
         _there(sheet, data.touch, data.area)
     with viewing.Seat():
-        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
-        return TonesOut(**asdict(histogram(renderer, data.touch, data.area)))
+        return [GaugeOut(**asdict(g)) for g in gauges(viewing.renderer(portrait, sheet), data.touch, data.area)]
+
+
+@router.get("detail", response=DetailOut)
+def detail(
+    request: HttpRequest,
+    size: Annotated[float, Query(ge=1, le=1000)],
+    distance: Annotated[float, Query(ge=1, le=10_000)],
+) -> DetailOut:
+    """How many pixels an eye tells apart on the long side of a print; ``size`` and ``distance`` in centimetres."""
+    return DetailOut(pixels=pixels_seen(size, distance))
 
 
 def _there(sheet: Sheet, touch: str | None, area: str | None) -> None:

@@ -9,8 +9,11 @@ import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../workroom/actions'
 import AreasColumn from '../workroom/AreasColumn.vue'
+import BeforeMenu from '../workroom/BeforeMenu.vue'
+import ChecksMenu from '../workroom/ChecksMenu.vue'
 import ExportSheet from '../workroom/ExportSheet.vue'
 import Hand from '../workroom/Hand.vue'
+import HistoryPanel from '../workroom/HistoryPanel.vue'
 import KeysSheet from '../workroom/KeysSheet.vue'
 import SheetPanel from '../workroom/SheetPanel.vue'
 import Stage from '../workroom/Stage.vue'
@@ -27,10 +30,6 @@ const trouble = ref('')
 const exporting = ref(false)
 const keysOpen = ref(false)
 const ZOOMS = [50, 100, 200]
-const HARD = [
-  ['brighter', 'L'],
-  ['darker', 'D'],
-] as const
 const NUDGE = 60
 
 const ready = computed(() => sheet.portrait?.id === props.id && sheet.portrait.state === 'ready')
@@ -68,6 +67,13 @@ watch(
   },
 )
 
+/** Before and after parted by a line across, then down, then not. */
+function split() {
+  room.compare = room.compare === 'across' ? 'down' : room.compare === 'down' ? 'no' : 'across'
+}
+function pair() {
+  room.compare = room.compare === 'pair' ? 'no' : 'pair'
+}
 function unfold(column: 'sheet' | 'areas') {
   room.unfolded = room.unfolded === column ? null : column
 }
@@ -129,6 +135,12 @@ function keydown(event: KeyboardEvent) {
     k: () => next(-1),
     o: () =>
       open && actions.setTouch(open, 'on', !open.on, `${open.on ? 'off' : 'on'}: ${actions.say(open)}`),
+    x: split,
+    a: pair,
+    h: () => stage.value?.next('face'),
+    y: () => stage.value?.next('eye'),
+    m: () => (room.history = !room.history),
+    u: () => (room.look = room.look === 'unevenness' ? 'plain' : 'unevenness'),
     l: () => (room.look = 'brighter'),
     d: () => (room.look = 'darker'),
     c: () => (room.look = room.look === 'clipping' ? 'plain' : 'clipping'),
@@ -164,7 +176,11 @@ function keydown(event: KeyboardEvent) {
       ArrowDown: [0, -NUDGE],
     }[event.key]!
     stage.value?.pan(by[0]!, by[1]!)
-  } else if (!event.altKey && does[event.key] && !(event.repeat && 'qQldcpbtesgiowv?'.includes(event.key))) {
+  } else if (
+    !event.altKey &&
+    does[event.key] &&
+    !(event.repeat && 'qQldcpbtesgiowvxahymu?'.includes(event.key))
+  ) {
     does[event.key]!()
   } else return
   event.preventDefault()
@@ -185,11 +201,10 @@ function keyup(event: KeyboardEvent) {
 }
 /** The end of looking hard at shadows or highlights. */
 function notHard() {
-  if (room.look !== 'clipping') room.look = 'plain'
+  if (room.look === 'brighter' || room.look === 'darker') room.look = 'plain'
 }
 function blurred() {
   room.before = 'no'
-  notHard()
   stage.value?.holdSpace(false)
   stage.value?.holdSize(false)
 }
@@ -233,55 +248,38 @@ onBeforeUnmount(() => {
         <h1 class="inline font-semibold text-ink">{{ sheet.portrait?.name }}</h1>
       </nav>
       <div class="grow"></div>
-      <div class="group-buttons" role="group" aria-label="Before, while held">
-        <button
-          title="Q, held"
-          :aria-pressed="room.before === 'all'"
-          @pointerdown="room.before = 'all'"
-          @pointerup="room.before = 'no'"
-          @pointerleave="room.before = 'no'"
-          @keydown.space.prevent="room.before = 'all'"
-          @keyup.space="room.before = 'no'"
-        >
-          before
-        </button>
-        <button
-          class="max-[1000px]:hidden"
-          title="Shift+Q, held"
-          :disabled="!room.openTouch"
-          :class="room.openTouch ? '' : 'text-quiet/70'"
-          :aria-pressed="room.before === 'touch'"
-          @pointerdown="room.openTouch && (room.before = 'touch')"
-          @pointerup="room.before = 'no'"
-          @pointerleave="room.before = 'no'"
-          @keydown.space.prevent="room.before = 'touch'"
-          @keyup.space="room.before = 'no'"
-        >
-          without this touch
-        </button>
+      <div class="flex items-center">
+        <div class="group-buttons rounded-r-none" role="group" aria-label="Before and after">
+          <button
+            title="Q, held"
+            :aria-pressed="room.before === 'all'"
+            @pointerdown="room.before = 'all'"
+            @pointerup="room.before = 'no'"
+            @pointerleave="room.before = 'no'"
+            @keydown.space.prevent="room.before = 'all'"
+            @keyup.space="room.before = 'no'"
+          >
+            before
+          </button>
+          <button
+            title="X: before and after parted by a line, across, then down"
+            :aria-pressed="room.compare === 'across' || room.compare === 'down'"
+            @click="split"
+          >
+            split
+          </button>
+          <button
+            class="max-[1000px]:hidden"
+            title="A: before and after side by side"
+            :aria-pressed="room.compare === 'pair'"
+            @click="pair"
+          >
+            pair
+          </button>
+        </div>
+        <BeforeMenu />
       </div>
-      <div class="group-buttons max-[1180px]:hidden" role="group" aria-label="How far it can go, while held">
-        <button
-          v-for="[look, key] in HARD"
-          :key="look"
-          :title="`${key}, held: what the ${look === 'brighter' ? 'shadows' : 'highlights'} hold; nothing is changed`"
-          :aria-pressed="room.look === look"
-          @pointerdown="room.look = look"
-          @pointerup="notHard"
-          @pointerleave="notHard"
-          @keydown.space.prevent="room.look = look"
-          @keyup.space="notHard"
-        >
-          {{ look }}
-        </button>
-        <button
-          title="C: mark what is clipped"
-          :aria-pressed="room.look === 'clipping'"
-          @click="room.look = room.look === 'clipping' ? 'plain' : 'clipping'"
-        >
-          clipping
-        </button>
-      </div>
+      <ChecksMenu class="max-[1000px]:hidden" />
       <div class="group-buttons" role="group" aria-label="Zoom">
         <button :aria-pressed="room.zoomLabel === 'fit'" @click="stage?.fit()">fit</button>
         <button
@@ -291,6 +289,14 @@ onBeforeUnmount(() => {
           @click="stage?.zoomTo(z)"
         >
           {{ z }}{{ z === 200 ? ' %' : '' }}
+        </button>
+        <button
+          title="windows on this portrait look at the same place: open it twice, one fit, one at 100 %"
+          :aria-pressed="room.follow"
+          class="max-[1240px]:hidden"
+          @click="room.follow = !room.follow"
+        >
+          follow
         </button>
       </div>
       <div class="grow"></div>
@@ -325,6 +331,9 @@ onBeforeUnmount(() => {
           <Redo2 :size="15" class="inline" /><span class="ml-1 max-[1440px]:sr-only">redo</span>
         </button>
       </div>
+      <button class="button" title="M" :aria-pressed="room.history" @click="room.history = !room.history">
+        history
+      </button>
       <button class="button" aria-label="Keys" title="?" @click="keysOpen = true">?</button>
       <button class="button button-main" :disabled="!ready" @click="exporting = true">Export…</button>
     </header>
@@ -342,8 +351,12 @@ onBeforeUnmount(() => {
         <Stage v-if="ready" ref="stage" class="min-h-0 grow" />
         <Hand v-if="ready" />
       </div>
+      <HistoryPanel
+        v-if="ready && room.history"
+        class="max-[1080px]:absolute max-[1080px]:inset-y-0 max-[1080px]:right-0 max-[1080px]:z-30"
+      />
       <AreasColumn
-        v-if="ready"
+        v-else-if="ready"
         :class="room.unfolded === 'areas' ? 'folding-open right-0' : 'max-[1080px]:hidden'"
       />
     </main>

@@ -1,6 +1,6 @@
 import { shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
-import type { Look } from '../stores/room'
+import type { CheckOptions, Look } from '../stores/room'
 import { Latest } from './latest'
 
 /** Milliseconds after which somebody who waits for a view is told so. */
@@ -18,6 +18,10 @@ export interface Base {
   trial: Operation[]
   keep: string | null
   look: Look
+  check: CheckOptions
+  show?: 'result' | 'original'
+  /** The result as it stood after this edit, instead. */
+  at?: number | null
 }
 
 /**
@@ -33,7 +37,9 @@ export class Views {
   /** A view has been waited for long enough to say so. */
   readonly slow = shallowRef(false)
   readonly latest = new Latest((error) => this.complain(error))
+  private readonly beforeLatest = new Latest((error) => this.complain(error))
   private beforeKey = ''
+  private beforeWhat = ''
 
   /** `stale` is called when the sheet has moved on elsewhere: the view is asked for again once it is fetched. */
   constructor(private readonly stale: () => void) {}
@@ -42,7 +48,7 @@ export class Views {
   view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
     this.latest.run(async () => {
       const waiting = setTimeout(() => (this.slow.value = true), SLOW)
-      const layer = await this.fetch(base(), frame, draft, 'result').finally(() => {
+      const layer = await this.fetch(base(), frame, draft).finally(() => {
         clearTimeout(waiting)
         this.slow.value = false
       })
@@ -54,7 +60,7 @@ export class Views {
 
   dab(base: () => Base, frame: FrameIn) {
     this.latest.run(async () => {
-      const layer = await this.fetch(base(), frame, true, 'result')
+      const layer = await this.fetch(base(), frame, true)
       this.dabs.value.push(layer)
       triggerRef(this.dabs)
     })
@@ -62,37 +68,41 @@ export class Views {
 
   wholeView(base: () => Base, frame: FrameIn) {
     this.latest.run(async () => {
-      this.whole.value = await this.fetch(base(), frame, true, 'result')
+      this.whole.value = await this.fetch(base(), frame, true)
     })
   }
 
-  /** Fetch what is shown while *before* is held; the last one is kept. */
-  beforeView(base: () => Base, frame: FrameIn, original: boolean) {
+  /** Fetch what the picture is compared with; what was shown of it stays until the new one is there. */
+  beforeView(base: () => Base, frame: FrameIn, draft = false) {
     const now = base()
-    const key = JSON.stringify([frame, original ? 'original' : [now.revision, now.trial]])
+    const of = JSON.stringify([
+      now.show,
+      now.at,
+      now.show === 'original' ? [] : [now.revision, now.trial],
+      now.look,
+    ])
+    const key = `${of} ${JSON.stringify(frame)}`
     if (key === this.beforeKey && this.before.value) return
-    this.before.value = null
-    this.latest.run(async () => {
-      this.before.value = await this.fetch(base(), frame, false, original ? 'original' : 'result')
+    if (of !== this.beforeWhat) this.before.value = null
+    this.beforeLatest.run(async () => {
+      this.before.value = await this.fetch(base(), frame, draft)
       this.beforeKey = key
+      this.beforeWhat = of
     })
   }
 
-  private async fetch(
-    base: Base,
-    frame: FrameIn,
-    draft: boolean,
-    show: 'result' | 'original',
-  ): Promise<Layer> {
-    const { portrait, revision, trial, keep, look } = base
+  private async fetch(base: Base, frame: FrameIn, draft: boolean): Promise<Layer> {
+    const { portrait, revision, trial, keep, look, check, show, at } = base
     const answer = await picture(`/api/portraits/${portrait}/view`, {
       revision,
       trial: show === 'original' ? [] : trial,
       frame,
       draft,
-      show,
+      show: show ?? 'result',
+      at: at ?? null,
       keep,
       look,
+      ...check,
     })
     this.problem.value = ''
     return { bitmap: await createImageBitmap(answer.blob), frame }

@@ -5,7 +5,7 @@ import { Regions } from '../stage/regions'
 
 const AGAIN = 1000
 
-type Face = Omit<Schema['FaceOut'], 'box'> & { box: number[] }
+type Face = Omit<Schema['FaceOut'], 'box' | 'eyes'> & { box: number[]; eyes: number[][] }
 type State = Omit<Schema['FoundOut'], 'faces'> & { faces?: Face[] }
 
 /** What the program found on the open portrait by itself; asked for until the search is over. */

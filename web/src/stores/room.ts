@@ -14,7 +14,21 @@ const THREAD: Thread = { colour: '#0aa39a', cell: 8 }
 /** The picture under the pointer, before and after. */
 export type Colour = Omit<Schema['ColourOut'], 'rgb'> & { rgb: number[] }
 export type Numbers = { before: Colour; after: Colour }
-export type Look = 'plain' | 'brighter' | 'darker' | 'clipping'
+export type Look = Schema['ViewIn']['look'] & string
+/** What the picture is compared with: the original, the sheet without the open touch or its set, or another point. */
+export type BeforeOf =
+  | { kind: 'original' }
+  | { kind: 'touch' }
+  | { kind: 'set' }
+  | { kind: 'edit'; edit: number | null; words: string }
+/** How a check looks: what parts shading from texture (long sides), the output profile, the final long side. */
+export interface CheckOptions {
+  size: number
+  into: 'srgb' | 'display-p3'
+  pixels: number
+}
+const CHECK_KEPT = 'needlepoint-check'
+const CHECK: CheckOptions = { size: 0.008, into: 'srgb', pixels: 1600 }
 
 export interface Brush {
   size: number
@@ -64,6 +78,16 @@ export const useRoom = defineStore('room', () => {
   const brush = reactive(kept(KEPT, START))
   const thread = reactive(kept(THREAD_KEPT, THREAD))
   const look = ref<Look>('plain')
+  const check = reactive(kept(CHECK_KEPT, CHECK))
+  /** Before and after at once: parted by a line across or down the picture, or side by side. */
+  const compare = ref<'no' | 'across' | 'down' | 'pair'>('no')
+  const splitAt = ref(0.5)
+  const beforeOf = shallowRef<BeforeOf>({ kind: 'original' })
+  const histogram = ref(false)
+  const gauges = ref(false)
+  const history = ref(false)
+  /** Windows on one portrait look at the same place. */
+  const follow = ref(false)
   /** Pointing at the picture with a touch, by one of its picks. */
   const pointing = ref<{ touch: string; pick: string } | null>(null)
   /** Which entry of a list in the open touch is in hand: the colour stop of a gradient. */
@@ -81,6 +105,7 @@ export const useRoom = defineStore('room', () => {
   const unfolded = ref<'sheet' | 'areas' | null>(null)
 
   watch(brush, (value) => localStorage.setItem(KEPT, JSON.stringify(value)))
+  watch(check, (value) => localStorage.setItem(CHECK_KEPT, JSON.stringify(value)))
   watch(thread, (value) => localStorage.setItem(THREAD_KEPT, JSON.stringify(value)))
 
   function reset() {
@@ -89,11 +114,14 @@ export const useRoom = defineStore('room', () => {
     chain.value = painting.value = takeAway.value = false
     before.value = 'no'
     look.value = 'plain'
+    compare.value = 'no'
+    beforeOf.value = { kind: 'original' }
+    history.value = false
     pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
     entry.value = 0
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look, check, compare, splitAt, beforeOf, histogram, gauges, history, follow,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unfolded,
     reset,
   } // prettier-ignore

@@ -18,7 +18,9 @@ interface Change {
   operations: Operation[]
   words: string
 }
-type Job = ({ does: 'change' } & Change) | { does: 'undo' } | { does: 'redo' }
+/** To another point of the history (null: the beginning), or to another take. */
+export type Jump = { to: 'edit'; edit: number | null } | { to: 'take'; take: number }
+type Job = ({ does: 'change' } & Change) | { does: 'undo' } | { does: 'redo' } | { does: 'jump'; jump: Jump }
 export type Saving = 'saved' | 'saving' | 'unreachable' | 'signed out'
 
 const RETRY = 2000
@@ -125,6 +127,12 @@ export const useSheet = defineStore('sheet', () => {
     void pump()
   }
 
+  /** Let the sheet stand elsewhere in its history; changes on their way are kept first. */
+  function jump(jump: Jump) {
+    queue.value = [...queue.value, { does: 'jump', jump }]
+    void pump()
+  }
+
   async function pump() {
     if (pumping) return
     pumping = true
@@ -144,6 +152,17 @@ export const useSheet = defineStore('sheet', () => {
   async function send(job: Job, id: string) {
     const params = { path: { portrait_id: id } }
     const at = { revision: revision.value }
+    if (job.does === 'jump') {
+      if (job.jump.to === 'edit')
+        await api.POST('/api/portraits/{portrait_id}/go', { params, body: { ...at, edit: job.jump.edit } })
+      else
+        await api.POST('/api/portraits/{portrait_id}/takes/{take_id}/open', {
+          params: { path: { ...params.path, take_id: job.jump.take } },
+          body: at,
+        })
+      queue.value = queue.value.slice(1)
+      return rebase(id)
+    }
     const { data } =
       job.does === 'change'
         ? await api.POST('/api/portraits/{portrait_id}/edits', {
@@ -232,6 +251,6 @@ export const useSheet = defineStore('sheet', () => {
 
   return {
     portrait, kinds, blends, sources, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
-    touch, area, usersOf, open, attempt, change, undo, redo, catchUp,
+    touch, area, usersOf, open, attempt, change, undo, redo, jump, catchUp,
   } // prettier-ignore
 })

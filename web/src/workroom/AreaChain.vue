@@ -12,6 +12,7 @@ import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import Gauges from './Gauges.vue'
 import PartControls from './PartControls.vue'
 
 const props = defineProps<{ area: Area }>()
@@ -261,6 +262,7 @@ function addOther(id: string) {
       </select>
     </label>
     <p v-if="busy" class="mt-1 text-quiet" role="status">{{ busy }}</p>
+    <Gauges v-if="room.gauges" :area="area.id" />
     <div class="mt-2 flex flex-wrap gap-x-1 gap-y-1">
       <button
         class="plain"

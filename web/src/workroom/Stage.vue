@@ -2,7 +2,17 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { api, type Operation } from '../api/client'
 import { percent } from '../sheet/words'
-import { fitted, frameOf, held, type Size, toPicture, toStage, type View, zoomed } from '../stage/geometry'
+import {
+  fitted,
+  frameOf,
+  held,
+  HIGHEST_ZOOM,
+  type Size,
+  toPicture,
+  toStage,
+  type View,
+  zoomed,
+} from '../stage/geometry'
 import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches, type Scene } from '../stage/scene'
 import { asAlpha } from '../stage/stitches'
 import { usePainter } from '../stage/usePainter'
@@ -17,6 +27,10 @@ import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import { beforeWords, LOOKS } from './looks'
+import Histogram from './Histogram.vue'
+import SmallMap from './SmallMap.vue'
+import SplitLine from './SplitLine.vue'
 import StageHandles, { type Place } from './StageHandles.vue'
 
 const sheet = useSheet()
@@ -92,13 +106,19 @@ const base = (): Base => ({
   trial: sheet.ahead,
   keep: room.openTouch,
   look: room.look,
+  check: { ...room.check },
 })
-/** The sheet as it is looked at before: everything off, or only the touch in hand. */
+/** What the picture is compared with: while it is held, the original or what is without the touch; else as chosen. */
 const beforeBase = (): Base => {
-  const path = sheet.touch(room.openTouch)?.path
-  const off: Operation[] = path ? [{ op: 'put', path: [...path, 'on'], value: false, gone: false }] : []
-  return { ...base(), trial: [...sheet.ahead, ...off] }
+  const of = room.before === 'touch' ? { kind: 'touch' as const } : room.beforeOf
+  if (of.kind === 'edit' && of.edit !== null) return { ...base(), trial: [], at: of.edit }
+  const path = of.kind === 'original' ? undefined : sheet.touch(room.openTouch)?.path
+  if (of.kind === 'original' || of.kind === 'edit' || !path) return { ...base(), show: 'original' }
+  const whose = of.kind === 'set' && path.length > 2 ? path.slice(0, 2) : path
+  const off: Operation = { op: 'put', path: [...whose, 'on'], value: false, gone: false }
+  return { ...base(), trial: [...sheet.ahead, off] }
 }
+const compared = computed(() => room.before !== 'no' || room.compare !== 'no')
 
 const painter = usePainter({
   scene,
@@ -147,6 +167,7 @@ function rest(after = REST) {
   resting = setTimeout(() => {
     refresh(false)
     refreshCoverage()
+    refreshBefore()
     if (pointer.value) tellNumbers()
   }, after)
 }
@@ -165,10 +186,10 @@ function refreshCoverage() {
     draw()
   })
 }
-function refreshBefore() {
-  const frame = frameOf(view.value, stage.value, size.value, ratio.value)
-  if (room.before === 'no' || !frame) return draw()
-  views.beforeView(beforeBase, frame, room.before === 'all')
+function refreshBefore(draft = false) {
+  const frame = frameOf(view.value, stage.value, size.value, draft ? ratio.value / 2 : ratio.value)
+  if (!compared.value || !frame || !sheet.portrait) return draw()
+  views.beforeView(beforeBase, frame, draft)
 }
 
 watch(
@@ -185,8 +206,20 @@ watch(
 watch([() => sheet.doc, () => sheet.revision], () => rest(0))
 watch(
   () => room.look,
-  () => refresh(false),
+  () => {
+    refresh(false)
+    refreshBefore()
+  },
 )
+watch(room.check, () => {
+  refresh(false)
+  refreshBefore()
+})
+watch([() => room.beforeOf, () => room.compare], () => {
+  measure()
+  refreshBefore()
+})
+watch([() => room.splitAt], () => draw())
 watch([covered, () => room.overlay, () => room.reach], () => {
   if (!shownArea.value) room.share = null
   refreshCoverage()
@@ -198,18 +231,108 @@ watch(
   () => rest(0),
 )
 watch(room.thread, () => draw())
-watch(() => room.before, refreshBefore)
+watch(
+  () => room.before,
+  () => refreshBefore(),
+)
 watch([views.main, views.whole, views.before, views.dabs, coverage.layer], () => draw())
 watch(view, () => {
   room.zoomLabel = fitting.value ? 'fit' : `${Math.round(view.value.zoom * ratio.value * 100)} %`
   painter.replace()
   draw()
   refresh(true)
+  if (room.compare !== 'no') refreshBefore(true)
   rest()
+  keepView()
+  tellView()
 })
-watch(() => sheet.portrait?.id, fit)
+watch(() => sheet.portrait?.id, restoreView)
 
 // --- looking
+
+const viewKept = () => `needlepoint-view-${sheet.portrait?.id}`
+/** The view is as it was left when the portrait is opened again. */
+function restoreView() {
+  if (!stage.value.w || !sheet.portrait) return
+  let was: View | null = null
+  try {
+    was = JSON.parse(localStorage.getItem(viewKept()) ?? 'null') as View | null
+  } catch {
+    was = null
+  }
+  if (!was || ![was.zoom, was.x, was.y].every(Number.isFinite)) return fit()
+  fitting.value = false
+  view.value = held(was, size.value)
+}
+// Windows that follow each other: the place goes along, each keeps its own zoom.
+const channel = new BroadcastChannel('needlepoint-view')
+let told = ''
+const place = () => `${Math.round(view.value.x)} ${Math.round(view.value.y)}`
+/** What another window has in view, in stage pixels, while this one shows the whole picture. */
+const elsewhere = ref<{ x: number; y: number; width: number; height: number } | null>(null)
+channel.onmessage = ({
+  data,
+}: MessageEvent<{ portrait: string; view: View; stage: Size; fits: boolean }>) => {
+  if (!room.follow || data.portrait !== sheet.portrait?.id) return
+  if (!fitting.value) {
+    elsewhere.value = null
+    if (data.fits) return
+    view.value = held({ ...view.value, x: data.view.x, y: data.view.y }, size.value)
+    told = place()
+    return
+  }
+  const at = toStage(
+    view.value,
+    {
+      x: data.view.x - data.stage.w / 2 / data.view.zoom,
+      y: data.view.y - data.stage.h / 2 / data.view.zoom,
+    },
+    stage.value,
+  )
+  const by = view.value.zoom / data.view.zoom
+  elsewhere.value = data.fits ? null : { ...at, width: data.stage.w * by, height: data.stage.h * by }
+}
+function tellView() {
+  if (!room.follow || !sheet.portrait || told === place()) return
+  told = place()
+  channel.postMessage({
+    portrait: sheet.portrait.id,
+    view: { ...view.value },
+    stage: { ...stage.value },
+    fits: fitting.value,
+  })
+}
+watch(
+  () => room.follow,
+  (on) => {
+    told = ''
+    if (on) tellView()
+    else elsewhere.value = null
+  },
+)
+
+function keepView() {
+  if (fitting.value) localStorage.removeItem(viewKept())
+  else localStorage.setItem(viewKept(), JSON.stringify(view.value))
+}
+/** Bring a box of the picture (long sides) into view, with some room round it. */
+function lookAt([x, y, w, h]: readonly number[], room = 1.6) {
+  const u = unit.value
+  const zoom = Math.min(stage.value.w / (w! * u * room), stage.value.h / (h! * u * room), HIGHEST_ZOOM)
+  fitting.value = false
+  view.value = held({ zoom, x: (x! + w! / 2) * u, y: (y! + h! / 2) * u }, size.value)
+}
+let turn = -1
+/** The next face, or the next eye. */
+function next(what: 'face' | 'eye') {
+  const places = found.faces.flatMap((f) => (what === 'face' ? [f.box] : f.eyes))
+  if (!places.length) {
+    const missing = found.searching ? 'Faces are still being looked for.' : `There is no ${what} to go to.`
+    return notices.say(missing)
+  }
+  turn = (turn + 1) % places.length
+  lookAt(places[turn]!)
+}
 
 function fit() {
   if (!stage.value.w) return
@@ -244,8 +367,15 @@ function wheel(event: WheelEvent) {
 }
 function spot(event: MouseEvent) {
   const box = frameBox.value!.getBoundingClientRect()
-  return { x: event.clientX - box.left, y: event.clientY - box.top }
+  const x = event.clientX - box.left
+  // Side by side, a place is the same on both sides.
+  return {
+    x: room.compare === 'pair' && x >= stage.value.w ? x - stage.value.w : x,
+    y: event.clientY - box.top,
+  }
 }
+/** Where the finished picture's pane begins on the stage. */
+const pane = computed(() => (room.compare === 'pair' ? stage.value.w : 0))
 
 // --- the pointer
 
@@ -419,6 +549,36 @@ function pen(canvas: HTMLCanvasElement | null) {
 function drawPicture() {
   const context = pen(pictureCanvas.value)
   if (!context) return
+  const before = views.before.value
+  if (room.compare === 'pair') {
+    within(context, 0, () => before && drawLayers(context, [before], scene()))
+    within(context, pane.value, () => drawNow(context))
+    return
+  }
+  drawNow(context)
+  if (room.before !== 'no' || room.compare === 'no' || !before) return
+  const { width, height } = context.canvas
+  const [w, h] = room.compare === 'across' ? [width * room.splitAt, height] : [width, height * room.splitAt]
+  context.save()
+  context.beginPath()
+  context.rect(0, 0, w, h)
+  context.clip()
+  context.clearRect(0, 0, w, h)
+  drawLayers(context, [before], scene())
+  context.restore()
+}
+/** Draw in a pane that begins `x` CSS pixels from the left and is as wide as the stage. */
+function within(context: CanvasRenderingContext2D, x: number, work: () => void) {
+  const r = ratio.value
+  context.save()
+  context.beginPath()
+  context.rect(x * r, 0, stage.value.w * r, stage.value.h * r)
+  context.clip()
+  context.translate(x * r, 0)
+  work()
+  context.restore()
+}
+function drawNow(context: CanvasRenderingContext2D) {
   if (masked.value && coverage.layer.value) drawMask(context, alphaNow(), scene(), room.reach?.sharp)
   else if (room.before !== 'no' && views.before.value) drawLayers(context, [views.before.value], scene())
   else {
@@ -441,44 +601,55 @@ function drawOverlay() {
   if (!context) return
   const shown = room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no'
   const alpha = shown ? alphaNow() : null
-  if (alpha) drawStitches(context, alpha, ratio.value, room.thread)
   const region = thing.hovered.value
-  if (!region) return
   const { width, height } = overlayCanvas.value!
-  drawRim(context, alphaOf(width, height, region, [], false, scene()), ratio.value)
+  within(context, pane.value, () => {
+    if (alpha) drawStitches(context, alpha, ratio.value, room.thread)
+    if (region) drawRim(context, alphaOf(width, height, region, [], false, scene()), ratio.value)
+  })
 }
 
 // --- the stage's own size and keys
 
 let observer: ResizeObserver | undefined
 onMounted(() => {
-  observer = new ResizeObserver(() => {
-    const box = frameBox.value!.getBoundingClientRect()
-    stage.value = { w: box.width, h: box.height }
-    ratio.value = window.devicePixelRatio || 1
-    for (const canvas of [pictureCanvas.value!, overlayCanvas.value!]) {
-      canvas.width = Math.round(box.width * ratio.value)
-      canvas.height = Math.round(box.height * ratio.value)
-    }
-    if (fitting.value) fit()
-    else {
-      draw()
-      rest()
-    }
-  })
+  observer = new ResizeObserver(measure)
   observer.observe(frameBox.value!)
 })
+/** Take the stage's size: a pane of it, when two pictures stand side by side. */
+function measure() {
+  const box = frameBox.value!.getBoundingClientRect()
+  stage.value = { w: room.compare === 'pair' ? Math.floor(box.width / 2) : box.width, h: box.height }
+  ratio.value = window.devicePixelRatio || 1
+  for (const canvas of [pictureCanvas.value!, overlayCanvas.value!]) {
+    const [w, h] = [Math.round(box.width * ratio.value), Math.round(box.height * ratio.value)]
+    if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h })
+  }
+  if (!measured) {
+    measured = true
+    return restoreView()
+  }
+  if (fitting.value) fit()
+  else {
+    draw()
+    rest()
+  }
+}
+let measured = false
 onBeforeUnmount(() => {
   clearTimeout(asked)
+  channel.close()
   observer?.disconnect()
   clearTimeout(resting)
 })
 
 const status = computed(() => {
-  if (room.before === 'all') return 'before: the original'
   if (room.before === 'touch') return 'before: without the open touch'
-  if (room.look === 'brighter' || room.look === 'darker') return `looking ${room.look}, not changed`
-  if (room.look === 'clipping') return 'showing what is clipped: black, white, or one channel of it'
+  if (room.before === 'all') return `before: ${beforeWords(room.beforeOf)}`
+  if (room.look !== 'plain') return LOOKS[room.look]?.status ?? ''
+  if (room.compare === 'pair') return `left, before: ${beforeWords(room.beforeOf)} · right, after`
+  if (room.compare !== 'no')
+    return `${room.compare === 'across' ? 'left' : 'above'}, before: ${beforeWords(room.beforeOf)}`
   if (room.reach) return 'what the touch lets through: its area in its tones'
   if (room.pointing) return pickWords.value
   if (room.picking && thing.picks())
@@ -514,6 +685,7 @@ defineExpose({
   zoomTo,
   step,
   pan,
+  next,
   cancelStroke,
   holdSpace: (on: boolean) => (spaceHeld.value = on),
   holdSize: (on: boolean) => {
@@ -546,69 +718,100 @@ defineExpose({
       class="pointer-events-none absolute inset-0 h-full w-full"
       data-overlay
     ></canvas>
-    <svg
-      v-if="room.painting && pointer && !spaceHeld"
-      class="pointer-events-none absolute inset-0 h-full w-full"
-    >
-      <g :transform="`translate(${pointer.x} ${pointer.y})`" class="fill-none">
-        <circle :r="Math.max(2, brushRadius)" stroke="#000" stroke-opacity="0.45" stroke-width="2.4" />
-        <circle
-          :r="Math.max(2, brushRadius)"
+    <div class="pointer-events-none absolute inset-y-0 right-0" :style="{ left: `${pane}px` }">
+      <svg
+        v-if="room.painting && pointer && !spaceHeld"
+        class="pointer-events-none absolute inset-0 h-full w-full"
+      >
+        <g :transform="`translate(${pointer.x} ${pointer.y})`" class="fill-none">
+          <circle :r="Math.max(2, brushRadius)" stroke="#000" stroke-opacity="0.45" stroke-width="2.4" />
+          <circle
+            :r="Math.max(2, brushRadius)"
+            stroke="#fff"
+            stroke-width="1.4"
+            :stroke-dasharray="room.takeAway ? '2 4' : '6 4'"
+          />
+          <circle
+            v-if="brushRadius > 8"
+            :r="brushRadius * (1 - room.brush.softness) || 1"
+            stroke="#fff"
+            stroke-opacity="0.55"
+          />
+          <path v-if="room.takeAway" d="M-4 0H4" stroke="#fff" stroke-width="1.5" />
+        </g>
+      </svg>
+      <StageHandles
+        v-if="shaped"
+        :handles="shaped.shape.handles"
+        :lines="shaped.shape.lines"
+        :at="onStage"
+        :place="(event: PointerEvent) => inPicture(spot(event))"
+        @attempt="(name: string, to: Place) => shaped?.attempt(shaped.shape.moved(name, to))"
+        @change="(name: string, to: Place) => shaped?.change(shaped.shape.moved(name, to))"
+        @remove="removeHandle"
+        @select="selectHandle"
+        @turn="turnHandle"
+      />
+      <svg
+        v-if="elsewhere && room.follow"
+        class="pointer-events-none absolute inset-0 h-full w-full"
+        data-elsewhere
+      >
+        <rect v-bind="elsewhere" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
+        <rect v-bind="elsewhere" class="fill-none" stroke="#fff" stroke-width="1.4" stroke-dasharray="6 4" />
+      </svg>
+      <svg v-if="thing.box.value" class="pointer-events-none absolute inset-0 h-full w-full">
+        <rect
+          v-bind="thing.box.value"
+          class="fill-none"
+          stroke="#000"
+          stroke-opacity="0.5"
+          stroke-width="3"
+        />
+        <rect
+          v-bind="thing.box.value"
+          class="fill-none"
           stroke="#fff"
           stroke-width="1.4"
-          :stroke-dasharray="room.takeAway ? '2 4' : '6 4'"
+          stroke-dasharray="6 4"
+        />
+      </svg>
+      <svg v-if="room.drawing" class="pointer-events-none absolute inset-0 h-full w-full" data-drawing>
+        <path :d="outline.line.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
+        <path
+          :d="outline.line.value"
+          class="fill-none"
+          stroke="#fff"
+          stroke-width="1.4"
+          stroke-dasharray="6 4"
         />
         <circle
-          v-if="brushRadius > 8"
-          :r="brushRadius * (1 - room.brush.softness) || 1"
+          v-for="(dot, i) in outline.dots.value"
+          :key="i"
+          :cx="dot.x"
+          :cy="dot.y"
+          :r="i ? 3.5 : 5.5"
+          class="fill-thread"
           stroke="#fff"
-          stroke-opacity="0.55"
+          stroke-width="1.5"
         />
-        <path v-if="room.takeAway" d="M-4 0H4" stroke="#fff" stroke-width="1.5" />
-      </g>
-    </svg>
-    <StageHandles
-      v-if="shaped"
-      :handles="shaped.shape.handles"
-      :lines="shaped.shape.lines"
-      :at="onStage"
-      :place="(event: PointerEvent) => inPicture(spot(event))"
-      @attempt="(name: string, to: Place) => shaped?.attempt(shaped.shape.moved(name, to))"
-      @change="(name: string, to: Place) => shaped?.change(shaped.shape.moved(name, to))"
-      @remove="removeHandle"
-      @select="selectHandle"
-      @turn="turnHandle"
+      </svg>
+    </div>
+    <SmallMap
+      v-if="!fitting && views.whole.value"
+      :layer="views.whole.value"
+      :view="view"
+      :stage="stage"
+      :picture="size"
+      @go="(x: number, y: number) => (view = held({ ...view, x, y }, size))"
     />
-    <svg v-if="thing.box.value" class="pointer-events-none absolute inset-0 h-full w-full">
-      <rect v-bind="thing.box.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
-      <rect
-        v-bind="thing.box.value"
-        class="fill-none"
-        stroke="#fff"
-        stroke-width="1.4"
-        stroke-dasharray="6 4"
-      />
-    </svg>
-    <svg v-if="room.drawing" class="pointer-events-none absolute inset-0 h-full w-full" data-drawing>
-      <path :d="outline.line.value" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
-      <path
-        :d="outline.line.value"
-        class="fill-none"
-        stroke="#fff"
-        stroke-width="1.4"
-        stroke-dasharray="6 4"
-      />
-      <circle
-        v-for="(dot, i) in outline.dots.value"
-        :key="i"
-        :cx="dot.x"
-        :cy="dot.y"
-        :r="i ? 3.5 : 5.5"
-        class="fill-thread"
-        stroke="#fff"
-        stroke-width="1.5"
-      />
-    </svg>
+    <Histogram v-if="room.histogram" />
+    <div
+      v-if="room.compare === 'pair'"
+      class="absolute inset-y-0 w-px bg-paper"
+      :style="{ left: `${pane}px` }"
+    ></div>
+    <SplitLine v-else-if="room.compare !== 'no'" />
     <p
       v-if="pointing.held.value && pointing.words.value && pointer"
       class="pointer-events-none absolute rounded-sm bg-ink/85 px-1.5 py-0.5 text-white"

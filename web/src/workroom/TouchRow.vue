@@ -14,6 +14,7 @@ import { pieces, valueWords } from '../sheet/words'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import Gauges from './Gauges.vue'
 import SettingField from './SettingField.vue'
 import { useTones } from './useTones'
 import Where from './Where.vue'
@@ -324,6 +325,7 @@ function strength(value: number) {
           </MenuItems>
         </Menu>
       </div>
+      <Gauges v-if="room.gauges" :touch="touch.id" />
       <div v-if="touch.limit" class="mt-2" data-limit>
         <LimitField
           :model-value="touch.limit.ramp"

@@ -1,0 +1,284 @@
+"""Natural measures: what was done to skin, eyes and teeth in small numbers, with the range of untouched pictures.
+
+They inform and never block. The ranges were measured on the untouched sitters of the demo by
+``python -m bench.gauges`` (`docs/gauges.md`): from the lowest to the highest of them.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from retouch.checks.look import MAP_UNIT, blurred, halo, unevenness
+from retouch.colour.encoding import decode
+from retouch.colour.spaces import WORKING, to_xyz, white_xyz
+from retouch.colour.tones import lightness
+from retouch.render.plan import Renderer
+from retouch.types import Floats
+
+FINE = 0.0015
+"""Standard deviation, in long sides, below which structure counts as texture: pores, fine hair."""
+COVERED = 0.5
+LEAST = 60
+"""Pixels of the map that a measure needs to say anything."""
+CHIN, TOP = 152, 10
+"""The face mesh's landmarks at the chin and at the top of the forehead: the face's middle line."""
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """One measure, before and after, with the range of untouched pictures; ``sentence`` if it was left by the change.
+
+    ``before`` is None where the measure is of the change itself.
+    """
+
+    name: str
+    unit: str
+    before: float | None
+    after: float
+    low: float
+    high: float
+    sentence: str = ""
+
+
+@dataclass(frozen=True)
+class Seen:
+    """What is measured: the picture before and after, and where skin, whites, teeth and the area in hand lie.
+
+    Pictures are encoded working colours h × w × 3, coverages h × w, 0…1, all on one map of the whole picture.
+    ``middle`` are two places (x, y in pixels) of the face's middle line, if the face is known.
+    """
+
+    before: Floats
+    after: Floats
+    skin: Floats
+    whites: Floats
+    teeth: Floats
+    area: Floats
+    middle: tuple[tuple[float, float], tuple[float, float]] | None = None
+
+
+def gauges(renderer: Renderer, touch: str | None = None, area: str | None = None) -> list[Gauge]:
+    """The measures of a touch (from below it to after it), of an area, or of everything (from the original).
+
+    What was not found on the picture, or is too small, is left out. KeyError if the touch or area is not there.
+    """
+    at = renderer.scaled(MAP_UNIT)
+    if touch is not None:
+        before, after = renderer.below(touch, at), renderer.above(touch, at)
+        inside = renderer.reach(touch, at)
+    else:
+        before, after = renderer.original(at), renderer.draw(at)
+        inside = np.ones(at.shape, np.float32) if area is None else renderer.area(area, at)
+    found = renderer.found()
+
+    def part(name: str) -> Floats:
+        if found is None:
+            return np.zeros(at.shape, np.float32)
+        return found.coverage(name, 0, at, renderer.original)
+
+    middle = None
+    for face in found.faces if found is not None else ():
+        if face.landmarks:
+            x, y = np.array([face.landmarks[i] for i in (TOP, CHIN)]).T * at.unit
+            middle = (x[0], y[0]), (x[1], y[1])
+            break
+    seen = Seen(before, after, part("skin") * inside, part("eye-whites"), part("teeth"), inside, middle)
+    return [gauge for measure in MEASURES if (gauge := measure(seen)) is not None]
+
+
+def texture(seen: Seen) -> Gauge | None:
+    """Texture kept: the fine structure of lightness in skin after the change, as a share of what it was.
+
+    Fine structure is lightness less its Gaussian of FINE; its amount the root of its mean square under the skin.
+    """
+    if seen.skin.sum() < LEAST:
+        return None
+    was, now = (_rms(_fine(p), seen.skin) for p in (seen.before, seen.after))
+    if was < 1e-5:
+        return None
+    kept = 100 * now / was
+    words = ""
+    if kept < TEXTURE_RANGE[0]:
+        words = f"The skin keeps {kept:.0f} % of its fine structure: it begins to look like plastic."
+    elif kept > TEXTURE_RANGE[1]:
+        words = f"The skin has {kept:.0f} % of the fine structure it had: pores stand out."
+    return Gauge("texture kept", "%", None, kept, *TEXTURE_RANGE, words)
+
+
+def evenness(seen: Seen) -> Gauge | None:
+    """Unevenness: the mid-size structure of lightness in skin (:func:`retouch.checks.look.unevenness`), L in per cent.
+
+    Lightness beside the skin is first replaced by that of the skin next to it, so that its edges do not count.
+    """
+    if seen.skin.sum() < LEAST:
+        return None
+    was, now = (100 * _rms(unevenness(_filled(lightness(p), seen.skin)), seen.skin) for p in (seen.before, seen.after))
+    words = ""
+    if now < EVEN_RANGE[0] <= was:
+        words = "The skin is more even than any untouched one: the face may lose its form."
+    elif now > EVEN_RANGE[1] >= was:
+        words = "The skin has become less even than untouched ones are."
+    return Gauge("unevenness", "", was, now, *EVEN_RANGE, words)
+
+
+def whites(seen: Seen) -> Gauge | None:
+    """Whites: how much lighter the teeth or eye whites are than the brightest skin, in L per cent."""
+    bright = _bright_skin(seen)
+    if bright is None or max(seen.whites.sum(), seen.teeth.sum()) < LEAST / 4:
+        return None
+
+    def over(picture: Floats, skin: float) -> float:
+        light = 100 * lightness(picture)
+        return max(_mean(light, part) - skin for part in (seen.whites, seen.teeth) if part.sum() >= LEAST / 4)
+
+    was, now = over(seen.before, bright[0]), over(seen.after, bright[1])
+    most = max(was, 0) + LIFT
+    words = "" if now <= most else "Teeth or eye whites have become the lightest thing of the face by far."
+    return Gauge("whites over skin", "", was, now, min(was, -50), most, words)
+
+
+def teeth_against_eyes(seen: Seen) -> Gauge | None:
+    """Teeth against eye whites: how much lighter the teeth are, in L per cent. Whiter teeth than eyes give it away."""
+    if min(seen.whites.sum(), seen.teeth.sum()) < LEAST / 4:
+        return None
+    lights = [100 * lightness(p) for p in (seen.before, seen.after)]
+    was, now = (_mean(light, seen.teeth) - _mean(light, seen.whites) for light in lights)
+    words = "" if now <= max(was, TEETH_RANGE[1]) else "The teeth are whiter than the eyes: that is seen at once."
+    return Gauge("teeth over eye whites", "", was, now, *TEETH_RANGE, words)
+
+
+def edge(seen: Seen) -> Gauge | None:
+    """Edge: the share of the area's edge along which the change shows (:func:`retouch.checks.look.halo`), per cent."""
+    covered = seen.area > COVERED
+    if not covered.any() or covered.all():
+        return None
+    rim = cv2.morphologyEx(covered.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
+    shows = halo(lightness(seen.before), lightness(seen.after)) > COVERED
+    near = cv2.dilate(shows.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    share = 100 * float(near[rim].mean())
+    words = "" if share <= EDGE_RANGE[1] else "The area's edge shows where the picture has none: look at it at 100 %."
+    return Gauge("edge seen", "%", None, share, *EDGE_RANGE, words)
+
+
+def skin_hue(seen: Seen) -> Gauge | None:
+    """Colour cast of the skin: its mean CIELAB hue angle (D65), degrees. Source: CIE 015:2018, 8.2.1."""
+    if seen.skin.sum() < LEAST:
+        return None
+    was, now = (_hue(*_mean_lab(p, seen.skin)) for p in (seen.before, seen.after))
+    words = ""
+    if now < min(HUE_RANGE[0], was - 1):
+        words = "The skin has gone redder than untouched skin is."
+    elif now > max(HUE_RANGE[1], was + 1):
+        words = "The skin has gone yellower than untouched skin is."
+    return Gauge("skin hue", "°", was, now, *HUE_RANGE, words)
+
+
+def skin_ita(seen: Seen) -> Gauge | None:
+    """Individual typology angle of the skin, arctan((L* − 50) / b*), degrees: higher is lighter.
+
+    Source: A. Chardon, I. Cretois, C. Hourseau, "Skin colour typology and suntanning pathways" (1991).
+    """
+    if seen.skin.sum() < LEAST:
+        return None
+    was, now = (_ita(*_mean_lab(p, seen.skin)) for p in (seen.before, seen.after))
+    words = "" if abs(now - was) <= ITA_SHIFT else "The skin has another tone than the sitter's own."
+    return Gauge("skin tone, ITA", "°", was, now, was - ITA_SHIFT, was + ITA_SHIFT, words)
+
+
+def balance(seen: Seen) -> Gauge | None:
+    """Light balance: the ratio of the light on the two halves of the face, in EV; 0 is flat."""
+    if seen.middle is None:
+        return None
+    (x0, y0), (x1, y1) = seen.middle
+    y, x = np.mgrid[: seen.skin.shape[0], : seen.skin.shape[1]]
+    left = (x - x0) * (y1 - y0) - (y - y0) * (x1 - x0) > 0
+    length = np.hypot(x1 - x0, y1 - y0)
+    near = np.hypot(x - (x0 + x1) / 2, y - (y0 + y1) / 2) < 0.75 * length
+    halves = [seen.skin * near * side for side in (left, ~left)]
+    if min(h.sum() for h in halves) < LEAST:
+        return None
+
+    def ratio(picture: Floats) -> float:
+        light = decode(picture) @ to_xyz(WORKING)[1].astype(np.float32)
+        first, second = (max(_mean(light, h), 1e-6) for h in halves)
+        return abs(float(np.log2(first / second)))
+
+    was, now = ratio(seen.before), ratio(seen.after)
+    words = "The light on the face has become flat." if was > 0.3 and now < FLATTER * was else ""
+    return Gauge("light balance", "EV", was, now, *BALANCE_RANGE, words)
+
+
+MEASURES: tuple[Callable[[Seen], Gauge | None], ...] = (
+    texture, evenness, whites, teeth_against_eyes, edge, skin_hue, skin_ita, balance,
+)  # fmt: skip
+
+# The spans of `docs/gauges.md`, rounded outwards.
+TEXTURE_RANGE = (60.0, 140.0)
+EVEN_RANGE = (1.5, 5.5)
+HUE_RANGE = (24.0, 52.0)
+TEETH_RANGE = (-20.0, 0.0)
+"""Untouched teeth were darker than eye whites; how far is known of one open smile alone."""
+BALANCE_RANGE = (0.0, 3.0)
+EDGE_RANGE = (0.0, 10.0)
+"""Of the change itself, so not measured on untouched pictures: a tenth of an edge that shows is looked for anyway."""
+LIFT = 6.0
+"""L per cent by which eye whites and teeth may rise over the skin: half of what they were lighter on dark skin."""
+ITA_SHIFT = 10.0
+"""Degrees: about half the width of the narrower classes of skin tone (13° to 27°; Chardon 1991)."""
+FLATTER = 0.4
+"""Share of the light balance that is left of a face when it has become flat."""
+
+
+def _hue(light: float, a: float, b: float) -> float:
+    return float(np.degrees(np.arctan2(b, a)))
+
+
+def _ita(light: float, a: float, b: float) -> float:
+    return float(np.degrees(np.arctan2(light - 50, b)))
+
+
+def cielab(picture: Floats) -> Floats:
+    """CIELAB (D65) of encoded working colours … × 3. Source: CIE 015:2018, 8.2.1."""
+    ratio = decode(picture).astype(np.float64) @ to_xyz(WORKING).T / white_xyz(WORKING.white)
+    f = np.where(ratio > (6 / 29) ** 3, np.cbrt(ratio), ratio * (29 / 6) ** 2 / 3 + 4 / 29)
+    return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
+
+
+def _mean_lab(picture: Floats, part: Floats) -> tuple[float, float, float]:
+    # Highlights and deep shadows are of the light, not of the skin.
+    light = lightness(picture)
+    inside = part > COVERED
+    low, high = np.percentile(light[inside], (20, 90)) if inside.any() else (0, 1)
+    kept = inside & (light >= low) & (light <= high)
+    light_, a, b = cielab(picture[kept]).mean(axis=0) if kept.any() else (0.0, 0.0, 0.0)
+    return float(light_), float(a), float(b)
+
+
+def _bright_skin(seen: Seen) -> tuple[float, float] | None:
+    inside = seen.skin > COVERED
+    if inside.sum() < LEAST:
+        return None
+    was, now = (float(np.percentile(100 * lightness(p)[inside], 95)) for p in (seen.before, seen.after))
+    return was, now
+
+
+def _fine(picture: Floats) -> Floats:
+    light = lightness(picture)
+    return np.asarray(light - blurred(light, FINE))
+
+
+def _rms(values: Floats, weight: Floats) -> float:
+    return float(np.sqrt((weight * values**2).sum() / max(weight.sum(), 1e-6)))
+
+
+def _mean(values: Floats, weight: Floats) -> float:
+    return float((weight * values).sum() / max(weight.sum(), 1e-6))
+
+
+def _filled(light: Floats, part: Floats) -> Floats:
+    """Lightness with what lies outside a part replaced by the part's own nearby."""
+    weight = (part > COVERED).astype(np.float32)
+    around = blurred(light * weight, 0.012) / np.maximum(blurred(weight, 0.012), 1e-3)
+    return np.where(weight > 0, light, around).astype(np.float32)
