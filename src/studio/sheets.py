@@ -3,12 +3,13 @@
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from django.db import transaction
 from pydantic import TypeAdapter
 
 from retouch.sheet import Sheet, read_sheet
+from retouch.sheet.carry import carried
 from retouch.sheet.changes import Operation, apply
 from retouch.types import PictureError
 from studio.models import Edit, Portrait, Take, empty_sheet
@@ -86,6 +87,22 @@ def go(portrait: UUID, revision: int, edit: int | None) -> Standing:
         row = _locked(portrait, revision)
         _stand(row, _edit(portrait, edit))
     return standing(row)
+
+
+def carry(source: UUID, touches: list[str], target: UUID) -> tuple[Standing, list[str]]:
+    """Lay touches of one portrait's sheet on another's, as one edit; returns the areas there that need a look."""
+
+    def fresh(letter: str) -> str:
+        return f"{letter}{uuid4().hex[:10]}"
+
+    document = Portrait.objects.only("document").get(pk=source).document
+    with transaction.atomic():
+        row = Portrait.objects.select_for_update().get(pk=target)
+        operations, by_hand = carried(document, touches, row.document, fresh)
+        name = Portrait.objects.only("name").get(pk=source).name
+        count = sum(o.path == ["touches"] for o in operations)
+        what = "a touch" if count == 1 else f"{count} touches"
+        return edit(target, row.revision, operations, f"{what} copied from {name}"), by_hand
 
 
 def new_take(portrait: UUID, revision: int, name: str) -> Take:

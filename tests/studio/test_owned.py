@@ -10,7 +10,7 @@ from studio.models import Export, Mark, Portrait, Sitting, Take, User
 from tests.studio.talk import JSON, frame
 
 OPEN = {("GET", "/session"), ("POST", "/session"), ("POST", "/accounts")}
-MINE = {("DELETE", "/session"), ("GET", "/sittings"), ("POST", "/sittings"), ("GET", "/catalogue")}
+MINE = {("GET", "/detail"), ("DELETE", "/session"), ("GET", "/sittings"), ("POST", "/sittings"), ("GET", "/catalogue")}
 
 
 def routes() -> list[tuple[str, str]]:
@@ -31,6 +31,7 @@ PLACE = {"revision": 0, "x": 0.4, "y": 0.4}
 BODIES["POST /portraits/{portrait_id}/point"] = PLACE | {"touch": "t", "pick": "neutral"}
 BODIES["POST /portraits/{portrait_id}/numbers"] = PLACE
 BODIES["POST /portraits/{portrait_id}/mask"] = {"revision": 0, "area": "a"}
+BODIES["POST /portraits/{portrait_id}/copies"] = {"touches": ["t"], "to": "00000000-0000-4000-8000-000000000000"}
 BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
 

@@ -19,6 +19,12 @@ export const router = createRouter({
       props: true,
     },
     {
+      path: '/portraits/:id/page',
+      name: 'readable-page',
+      component: () => import('./pages/ReadablePage.vue'),
+      props: true,
+    },
+    {
       path: '/:rest(.*)',
       name: 'nowhere',
       component: () => import('./pages/Nowhere.vue'),

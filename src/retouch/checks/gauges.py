@@ -183,7 +183,9 @@ def skin_ita(seen: Seen) -> Gauge | None:
     if seen.skin.sum() < LEAST:
         return None
     was, now = (_ita(*_mean_lab(p, seen.skin)) for p in (seen.before, seen.after))
-    words = "" if abs(now - was) <= ITA_SHIFT else "The skin has another tone than the sitter's own."
+    words = ""
+    if abs(now - was) > ITA_SHIFT:
+        words = f"The skin has become much {'lighter' if now > was else 'darker'} than the sitter's own."
     return Gauge("skin tone, ITA", "°", was, now, was - ITA_SHIFT, was + ITA_SHIFT, words)
 
 

@@ -33,7 +33,7 @@ GREY = 0.6
 """OKLab lightness about which structure is shown."""
 DARKER = 1.2
 """EV by which the grey view is darker."""
-UNEVEN, TEXTURE = 6.0, 3.0
+UNEVEN, TEXTURE = 2.5, 3.0
 """How much structure is amplified."""
 MOST_CHROMA = 0.25
 """OKLab chroma that the view of saturation shows white."""

@@ -361,7 +361,7 @@ class Renderer:
     def _print(self, area: str) -> str:
         """The fingerprint of an area: its recipe and those of the areas it uses."""
         if area not in self._prints:
-            rest = self.sheet.area(area).model_dump_json(exclude={"id", "name", "parts"})
+            rest = self.sheet.area(area).model_dump_json(exclude={"id", "name", "needs_look", "parts"})
             self._prints[area] = _hash("area", rest, self._parts_print(area))
         return self._prints[area]
 

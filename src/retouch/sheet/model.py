@@ -75,6 +75,7 @@ class Area(Model):
     grow: float = Field(0.0, ge=-0.5, le=0.5, description="widen (negative: narrow) by this length, in long sides")
     feather: float = Field(0.0, ge=0, le=0.5, description="an edge rises from 16 % to 84 % over it, in long sides")
     invert: bool = False
+    needs_look: bool = Field(False, description="came from another portrait and was placed by hand there")
 
 
 class ToneLimit(Model):

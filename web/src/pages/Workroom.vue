@@ -83,10 +83,13 @@ function letGo() {
     room.pointing = room.reach = room.picking = room.drawing = null
     return
   }
-  if (sheet.trial.length) sheet.attempt([])
+  if (room.selected.length) room.selected = []
+  else if (sheet.trial.length) sheet.attempt([])
   else if (room.painting) room.painting = false
   else if (room.openArea) actions.openArea(null)
   else if (room.openTouch) actions.openTouch(null)
+  else if (room.look !== 'plain') room.look = 'plain'
+  else if (room.history) room.history = false
 }
 function next(by: number) {
   const list = sheet.steps

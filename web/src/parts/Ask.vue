@@ -9,6 +9,10 @@ const props = defineProps<{
   field?: string
   value?: string
   action: string
+  /** Nothing is an answer too. */
+  optional?: boolean
+  /** The most characters. */
+  most?: number
 }>()
 const emit = defineEmits<{ close: []; done: [value: string] }>()
 const typed = ref('')
@@ -17,7 +21,7 @@ watch(
   (open) => open && (typed.value = props.value ?? ''),
 )
 function done() {
-  if (props.field && !typed.value.trim()) return
+  if (props.field && !props.optional && !typed.value.trim()) return
   emit('done', typed.value.trim())
 }
 </script>
@@ -32,11 +36,15 @@ function done() {
           <DialogDescription v-if="text" class="mb-4 text-quiet">{{ text }}</DialogDescription>
           <label v-if="field" class="mb-5 block">
             {{ field }}
-            <input v-model="typed" class="field mt-1 block w-full" maxlength="120" />
+            <input v-model="typed" class="field mt-1 block w-full" :maxlength="most ?? 120" />
           </label>
           <div class="mt-4 flex justify-end gap-2">
             <button type="button" class="button" @click="emit('close')">Leave it</button>
-            <button type="submit" class="button button-main" :disabled="!!field && !typed.trim()">
+            <button
+              type="submit"
+              class="button button-main"
+              :disabled="!!field && !optional && !typed.trim()"
+            >
               {{ action }}
             </button>
           </div>

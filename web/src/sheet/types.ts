@@ -25,12 +25,14 @@ export interface Area {
   feather: number
   invert: boolean
   refine?: 'no' | 'edges' | 'hair'
+  needs_look?: boolean
 }
 
 export interface Touch {
   id: string
   kind: string
   name: string
+  note?: string
   area: string | null
   on: boolean
   strength: number

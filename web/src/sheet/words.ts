@@ -53,7 +53,10 @@ export function readFigure(text: string): number | null {
 /** The sentence of a touch in plain words. */
 export function sentence(touch: Touch, kinds: Kind[], areas: Area[]): string {
   if (touch.name) return touch.name
-  if (touch.kind === 'set') return `${touch.touches?.length ?? 0} touches together`
+  if (touch.kind === 'set') {
+    const count = touch.touches?.length ?? 0
+    return `${count} ${count === 1 ? 'touch' : 'touches'} together on ${whereWords(touch.area, areas)}`
+  }
   const kind = kinds.find((k) => k.kind === touch.kind)
   if (!kind) return `“${touch.kind}”, not understood by this version`
   return pieces(kind, touch.settings)

@@ -86,6 +86,9 @@ export const useRoom = defineStore('room', () => {
   const histogram = ref(false)
   const gauges = ref(false)
   const history = ref(false)
+  /** Touches picked for something to be done with all of them, and sets that are folded. */
+  const selected = ref<string[]>([])
+  const folded = ref<string[]>([])
   /** Windows on one portrait look at the same place. */
   const follow = ref(false)
   /** Pointing at the picture with a touch, by one of its picks. */
@@ -117,11 +120,13 @@ export const useRoom = defineStore('room', () => {
     compare.value = 'no'
     beforeOf.value = { kind: 'original' }
     history.value = false
+    selected.value = []
+    folded.value = []
     pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
     entry.value = 0
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look, check, compare, splitAt, beforeOf, histogram, gauges, history, follow,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unfolded,
     reset,
   } // prettier-ignore

@@ -121,6 +121,15 @@ function addOther(id: string) {
     </div>
     <p class="mt-2 mb-3 text-quiet">{{ share }}{{ usedBy }}</p>
 
+    <p v-if="area.needs_look" class="mb-3 border-l-2 border-dashed border-care pl-2">
+      It was placed by hand on another portrait: look whether it fits here.
+      <button
+        class="plain font-medium underline decoration-dotted"
+        @click="actions.setArea(area, 'needs_look', false, `${area.name} fits`)"
+      >
+        it fits
+      </button>
+    </p>
     <button
       class="button mb-3 w-full"
       :class="room.painting ? 'button-main' : ''"

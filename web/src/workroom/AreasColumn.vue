@@ -37,7 +37,7 @@ function take(name: string) {
 
 <template>
   <aside
-    class="flex h-full shrink-0 flex-col overflow-y-auto border-l border-line bg-paper"
+    class="flex h-full shrink-0 flex-col overflow-y-auto border-l border-line bg-paper [scrollbar-width:thin]"
     :class="room.chain ? 'w-[268px]' : 'w-[104px]'"
     aria-label="Areas"
   >
@@ -61,6 +61,7 @@ function take(name: string) {
           <Silhouette :area="area" :size="52" />
         </span>
         <span class="w-full px-1 text-center leading-tight break-words">{{ area.name || 'unnamed' }}</span>
+        <span v-if="area.needs_look" class="text-care">needs a look</span>
       </button>
       <p v-if="!sheet.areas.length" class="px-1 text-center text-quiet">
         No area yet. A touch works on the whole picture until it has one.

@@ -49,7 +49,7 @@ function forWeb(pixels: number) {
       <button
         v-for="name in names"
         :key="name"
-        class="menu-row flex w-full gap-2"
+        class="menu-row flex! gap-2"
         :class="room.look === name ? 'bg-inset font-semibold' : 'hover:bg-inset'"
         :aria-pressed="room.look === name"
         :aria-label="LOOKS[name]!.name"

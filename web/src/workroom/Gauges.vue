@@ -76,7 +76,7 @@ function share(gauge: Gauge, v: number) {
               :style="{ left: `${share(gauge, gauge.after)}%` }"
             ></span>
           </span>
-          <span class="shrink-0 text-right whitespace-nowrap">
+          <span class="w-[88px] shrink-0 text-right whitespace-nowrap">
             <span v-if="gauge.before !== null" class="text-quiet">{{ figure(gauge.before, '') }} → </span
             >{{ figure(gauge.after, gauge.unit) }}
           </span>

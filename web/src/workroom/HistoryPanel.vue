@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Flag, Trash2 } from '@lucide/vue'
 import { computed, onMounted, ref, watch } from 'vue'
+import { RouterLink } from 'vue-router'
 import Ask from '../parts/Ask.vue'
 import { useHistory } from '../stores/history'
 import { useRoom } from '../stores/room'
@@ -146,6 +147,11 @@ function named(name: string) {
         </div>
       </li>
     </ol>
+    <p class="border-t border-line px-3.5 py-2">
+      <RouterLink :to="`/portraits/${sheet.portrait?.id}/page`" class="underline decoration-dotted">
+        The sheet as a page to read or print
+      </RouterLink>
+    </p>
     <Ask
       :open="asking !== null"
       :title="title"

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { computed, ref, shallowRef } from 'vue'
 import type { Touch } from '../sheet/types'
+import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
+import CopySheet from './CopySheet.vue'
 import StartTouch from './StartTouch.vue'
 import TouchRow from './TouchRow.vue'
 
@@ -20,8 +22,14 @@ const STAGES: Record<string, string> = {
 
 const stageOf = (touch: Touch) =>
   STAGES[sheet.kinds.find((k) => k.kind === touch.kind)?.stage ?? ''] ?? 'Together'
+const picked = computed(() => actions.picked())
+const copying = ref(false)
+const room = useRoom()
+const hidden = (path: (string | number)[]) =>
+  path.slice(0, -1).some((step) => room.folded.includes(String(step)))
 /** Every touch with its number, and the heading above it where the stage of the work changes. */
-const rows = computed(() =>
+const rows = computed(() => numbered.value.filter((row) => !hidden(row.path)))
+const numbered = computed(() =>
   sheet.steps.map((step, i) => {
     const before = sheet.steps[i - 1]
     const heading = step.depth === 0 && (!before || stageOf(before.touch) !== stageOf(step.touch))
@@ -80,6 +88,7 @@ function drop() {
             :touch="row.touch"
             :number="row.number"
             :depth="row.depth"
+            :data-depth="row.depth"
             :first="top[0]?.id === row.touch.id"
             :last="top[top.length - 1]?.id === row.touch.id"
             :draggable="row.depth === 0"
@@ -99,5 +108,22 @@ function drop() {
         </template>
       </ol>
     </div>
+    <div
+      v-if="picked.length"
+      class="flex flex-wrap items-center gap-1 border-t border-line bg-inset px-3 py-2"
+      role="group"
+      :aria-label="`${picked.length} touches picked`"
+      data-picked-bar
+    >
+      <span class="mr-1">{{ picked.length }} picked:</span>
+      <button class="plain" @click="actions.keepTogether(picked)">keep together</button>
+      <button class="plain" @click="copying = true">copy to…</button>
+      <button class="plain" @click="actions.switchAll(picked, !picked.every((t) => t.on))">
+        {{ picked.every((t) => t.on) ? 'off' : 'on' }}
+      </button>
+      <button class="plain" @click="actions.deleteAll(picked)">delete</button>
+      <button class="plain ml-auto text-quiet" title="Esc" @click="room.selected = []">let go</button>
+    </div>
+    <CopySheet :open="copying" :touches="picked" @close="copying = false" />
   </section>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
-import { Crosshair, Ellipsis } from '@lucide/vue'
+import { ChevronDown, ChevronRight, Crosshair, Ellipsis } from '@lucide/vue'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import Ask from '../parts/Ask.vue'
 import LevelsField, { type Ends } from '../parts/LevelsField.vue'
@@ -24,6 +24,16 @@ const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
 const naming = ref(false)
+const noting = ref(false)
+const selected = computed(() => room.selected.includes(props.touch.id))
+const folded = computed(() => room.folded.includes(props.touch.id))
+const flip = (list: string[]) =>
+  list.includes(props.touch.id) ? list.filter((id) => id !== props.touch.id) : [...list, props.touch.id]
+/** A click opens the touch; with Ctrl or Shift it is picked, for something to be done with several. */
+function press(event: MouseEvent) {
+  if (event.ctrlKey || event.metaKey || event.shiftKey) room.selected = flip(room.selected)
+  else toggle()
+}
 
 const kind = computed(() => sheet.kinds.find((k) => k.kind === props.touch.kind))
 const open = computed(() => room.openTouch === props.touch.id)
@@ -122,7 +132,13 @@ function strength(value: number) {
   <li
     ref="row"
     class="relative rounded-md py-1.5 pr-2.5 pl-2"
-    :class="open ? 'bg-white/70 outline-2 outline-thread outline-dashed' : ''"
+    :class="
+      open
+        ? 'bg-white/70 outline-2 outline-thread outline-dashed'
+        : selected
+          ? 'bg-inset outline-1 outline-thread'
+          : ''
+    "
     :style="{ marginLeft: `${depth * 14}px` }"
     :data-touch="touch.id"
     :data-open="open"
@@ -137,12 +153,27 @@ function strength(value: number) {
         class="min-h-6 w-6 shrink-0 cursor-grab pt-0.5 text-left text-quiet"
         :aria-label="`Touch ${number}: ${words}`"
         :aria-expanded="open"
-        @click="toggle"
+        :data-picked="selected"
+        title="Ctrl+click picks several"
+        @click="press"
       >
         {{ number }}
       </button>
+      <button
+        v-if="touch.kind === 'set'"
+        class="plain -mx-1"
+        :aria-expanded="!folded"
+        :aria-label="folded ? 'Unfold the set' : 'Fold the set'"
+        @click="room.folded = flip(room.folded)"
+      >
+        <ChevronRight v-if="folded" :size="14" /><ChevronDown v-else :size="14" />
+      </button>
       <p class="min-h-6 grow font-read text-[16px] leading-[1.3]" @click.self="toggle">
-        <button v-if="touch.name" class="text-left" @click="toggle">{{ touch.name }}</button>
+        <template v-if="touch.kind === 'set'">
+          <button class="text-left" @click="press">{{ touch.name || 'Together' }}</button> on
+          <Where :touch="touch" />
+        </template>
+        <button v-else-if="touch.name" class="text-left" @click="toggle">{{ touch.name }}</button>
         <template v-else-if="kind">
           <template v-for="(piece, i) in sentencePieces" :key="i">
             <span v-if="'text' in piece" @click="toggle">{{ piece.text }}</span>
@@ -171,6 +202,7 @@ function strength(value: number) {
       />
     </div>
 
+    <p v-if="touch.note" class="pl-8 whitespace-pre-line text-quiet italic" data-note>{{ touch.note }}</p>
     <div v-if="open" class="mt-2 pr-0.5 pl-8" data-controls>
       <div
         v-if="picks.length"
@@ -281,6 +313,32 @@ function strength(value: number) {
             <MenuItem v-slot="{ active }">
               <button class="menu-row" :class="{ 'bg-inset': active }" @click="naming = true">Rename…</button>
             </MenuItem>
+            <MenuItem v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="noting = true">
+                {{ touch.note ? 'Change its note…' : 'Add a note…' }}
+              </button>
+            </MenuItem>
+            <MenuItem v-if="depth > 0" v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.moveOut(touch)">
+                Move out of the set
+              </button>
+            </MenuItem>
+            <template v-for="by in [-1, 1]" :key="by">
+              <MenuItem v-if="actions.setBeside(touch, by)" v-slot="{ active }">
+                <button
+                  class="menu-row"
+                  :class="{ 'bg-inset': active }"
+                  @click="actions.moveInto(touch, actions.setBeside(touch, by)!, by)"
+                >
+                  Move into the set {{ by < 0 ? 'before' : 'after' }} it
+                </button>
+              </MenuItem>
+            </template>
+            <MenuItem v-if="touch.kind === 'set'" v-slot="{ active }">
+              <button class="menu-row" :class="{ 'bg-inset': active }" @click="actions.takeApart(touch)">
+                Take the set apart
+              </button>
+            </MenuItem>
             <MenuItem v-if="touch.name" v-slot="{ active }">
               <button
                 class="menu-row"
@@ -364,6 +422,17 @@ function strength(value: number) {
         action="Rename"
         @close="naming = false"
         @done="((naming = false), actions.setTouch(touch, 'name', $event, `named: ${$event}`))"
+      />
+      <Ask
+        :open="noting"
+        title="A note on this touch"
+        field="Note"
+        :value="touch.note ?? ''"
+        action="Keep"
+        optional
+        :most="2000"
+        @close="noting = false"
+        @done="((noting = false), actions.setTouch(touch, 'note', $event, `noted on: ${words}`))"
       />
     </div>
   </li>

@@ -66,7 +66,7 @@ export function useActions() {
 
   function setTouch(
     touch: Touch,
-    field: 'strength' | 'blend' | 'on' | 'name' | 'limit',
+    field: 'strength' | 'blend' | 'on' | 'name' | 'note' | 'limit',
     value: unknown,
     words: string,
   ) {
@@ -135,10 +135,7 @@ export function useActions() {
   function moveTouch(touch: Touch, by: number) {
     const own = path(touch.id)
     const list = own.slice(0, -1)
-    const siblings =
-      list.length === 1
-        ? sheet.doc.touches
-        : (sheet.touch(own[own.length - 3] as string)?.touch.touches ?? [])
+    const siblings = siblingsOf(own)
     const index = siblings.findIndex((t) => t.id === touch.id) + by
     if (index < 0 || index >= siblings.length) return
     sheet.change([{ op: 'move', path: own, into: list, index }], `moved: ${say(touch)}`)
@@ -170,9 +167,88 @@ export function useActions() {
     sheet.change([{ op: 'remove', path: own }], words)
   }
 
+  /** The selected touches that are not within a selected set, in their order. */
+  function picked(): Touch[] {
+    const within = (path: Path) => path.slice(0, -1).some((step) => room.selected.includes(String(step)))
+    return sheet.steps
+      .filter((s) => room.selected.includes(s.touch.id) && !within(s.path))
+      .map((s) => s.touch)
+  }
+  /** Keep touches together in a set of their own, where the first of them stood. */
+  function keepTogether(touches: Touch[]) {
+    const id = freshId('s')
+    const top = path(touches[0]!.id)[1]
+    const index = sheet.doc.touches.findIndex((t) => t.id === top)
+    const set: Touch = {
+      id, kind: 'set', name: '', note: '', area: null, on: true, strength: 1, limit: null, touches: [],
+    } as unknown as Touch // prettier-ignore
+    const into = ['touches', id, 'touches']
+    sheet.change(
+      [
+        { op: 'insert', path: ['touches'], item: set, index },
+        ...touches.map((t, i): Operation => ({ op: 'move', path: path(t.id), into, index: i })),
+      ],
+      touches.length === 1 ? `in a set: ${say(touches[0]!)}` : `kept ${touches.length} touches together`,
+    )
+    room.selected = []
+    openTouch(id)
+  }
+  /** Take a set apart: its touches stand where it stood, and its own area, strength and tones are gone. */
+  function takeApart(set: Touch) {
+    const own = path(set.id)
+    const list = own.slice(0, -1)
+    const siblings = siblingsOf(own)
+    const at = siblings.findIndex((t) => t.id === set.id)
+    openTouch(null)
+    const moves = (set.touches ?? []).map((t, i): Operation => ({
+      op: 'move',
+      path: [...own, 'touches', t.id],
+      into: list,
+      index: at + 1 + i,
+    }))
+    sheet.change([...moves, { op: 'remove', path: own }], `took apart: ${say(set)}`)
+  }
+  /** Into the set that stands next to it (−1: before, 1: after). */
+  function moveInto(touch: Touch, set: Touch, by: number) {
+    const into = [...path(set.id), 'touches']
+    const index = by < 0 ? (set.touches?.length ?? 0) : 0
+    sheet.change([{ op: 'move', path: path(touch.id), into, index }], `moved into a set: ${say(touch)}`)
+  }
+  /** Out of its set, after it. */
+  function moveOut(touch: Touch) {
+    const own = path(touch.id)
+    const set = own.slice(0, -2)
+    const index = siblingsOf(set).findIndex((t) => t.id === set[set.length - 1]) + 1
+    sheet.change(
+      [{ op: 'move', path: own, into: set.slice(0, -1), index }],
+      `moved out of its set: ${say(touch)}`,
+    )
+  }
+  /** The set beside a touch that it could move into. */
+  function setBeside(touch: Touch, by: number): Touch | null {
+    const siblings = siblingsOf(path(touch.id))
+    const beside = siblings[siblings.findIndex((t) => t.id === touch.id) + by]
+    return beside?.kind === 'set' ? beside : null
+  }
+  function siblingsOf(own: Path): Touch[] {
+    return own.length === 2
+      ? sheet.doc.touches
+      : (sheet.touch(String(own[own.length - 3]))?.touch.touches ?? [])
+  }
+  function switchAll(touches: Touch[], on: boolean) {
+    const puts = touches.map((t) => put([...path(t.id), 'on'], on))
+    sheet.change(puts, `${on ? 'on' : 'off'}: ${touches.length} touches`)
+  }
+  function deleteAll(touches: Touch[]) {
+    openTouch(null)
+    const operations = touches.map((t): Operation => ({ op: 'remove', path: path(t.id) }))
+    sheet.change(operations, `deleted ${touches.length} touches`)
+    room.selected = []
+  }
+
   function setArea(
     area: Area,
-    field: 'name' | 'grow' | 'feather' | 'invert' | 'refine' | 'parts',
+    field: 'name' | 'grow' | 'feather' | 'invert' | 'refine' | 'parts' | 'needs_look',
     value: unknown,
     words: string,
   ) {
@@ -283,7 +359,7 @@ export function useActions() {
 
   return {
     startTouch, openTouch, openArea, setTouch, attemptTouch, attemptSettings, setSettings, place, makeArea, makeFrom, paintNew, paintAway,
-    moveTouch, moveTouchTo, duplicateTouch, deleteTouch, makeFound, setArea, attemptArea, fill, empty, deleteArea, addPart,
+    moveTouch, moveTouchTo, picked, keepTogether, takeApart, moveInto, moveOut, setBeside, switchAll, deleteAll, duplicateTouch, deleteTouch, makeFound, setArea, attemptArea, fill, empty, deleteArea, addPart,
     setPart, movePart, deletePart, takePart, attemptPart, changePart, openPart, paintPart, strokeOperation, takeBrush, point, say,
   } // prettier-ignore
 }

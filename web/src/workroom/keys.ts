@@ -32,7 +32,8 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
       ['Delete', 'delete it'],
       ['Ctrl+Z', 'undo'],
       ['Ctrl+Shift+Z', 'redo'],
-      ['Esc', 'let go: stroke, pointing, brush, area, touch'],
+      ['Ctrl+click', 'pick several, to keep together, copy, switch'],
+      ['Esc', 'let go: stroke, pointing, brush, area, touch, check'],
     ],
   },
   {

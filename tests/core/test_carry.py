@@ -1,0 +1,77 @@
+"""Touches carried to another portrait's sheet."""
+
+from itertools import count
+
+import pytest
+
+from retouch.sheet import Sheet, read_sheet
+from retouch.sheet.carry import carried
+from retouch.sheet.changes import apply
+from retouch.types import PictureError
+
+
+def sheet(areas, touches):
+    raw = {"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": touches}
+    return read_sheet(raw).model_dump(mode="json")
+
+
+def exposure(name, area=None, ev=1.0):
+    return {"id": name, "kind": "exposure", "settings": {"ev": ev}, "area": area}
+
+
+STROKE = {"size": 0.1, "points": [[0.1, 0.1, 1]]}
+SOURCE = sheet(
+    [
+        {"id": "teeth", "name": "the teeth", "parts": [{"id": "p", "source": "face-part", "part": "teeth"}]},
+        {"id": "cheek", "name": "cheek", "parts": [{"id": "p", "source": "strokes", "strokes": [STROKE]}]},
+        {"id": "both", "name": "both", "parts": [{"source": "area", "area": a} for a in ("teeth", "cheek")]},
+    ],
+    [
+        exposure("one", "teeth"),
+        exposure("two"),
+        {"id": "set", "kind": "set", "area": "cheek", "touches": [exposure("in", "both")]},
+    ],
+)
+
+
+def laid(touches, into):
+    fresh = count(1)
+    operations, by_hand = carried(SOURCE, touches, into, lambda letter: f"{letter}{next(fresh)}")
+    return apply(into, operations)[0], by_hand
+
+
+def test_touches_bring_their_areas_and_leave_what_is_there():
+    into = sheet([{"id": "a", "name": "the teeth", "parts": []}], [exposure("mine", "a")])
+    after, by_hand = laid(["one"], into)
+    assert after["touches"][0]["id"] == "mine"
+    assert after["areas"][0] == into["areas"][0]
+    assert [a["name"] for a in after["areas"]] == ["the teeth", "the teeth 2"]
+    assert after["touches"][1]["area"] == after["areas"][1]["id"]
+    assert after["touches"][1]["settings"] == SOURCE["touches"][0]["settings"]
+    assert by_hand == []
+    assert not after["areas"][1]["needs_look"]
+
+
+def test_a_set_brings_what_it_holds_and_areas_made_from_areas():
+    after, by_hand = laid(["in", "set"], Sheet().model_dump(mode="json"))
+    [kept] = after["touches"]
+    assert kept["kind"] == "set"
+    by_name = {a["name"]: a for a in after["areas"]}
+    assert set(by_name) == {"the teeth", "cheek", "both"}
+    assert [p["area"] for p in by_name["both"]["parts"]] == [by_name["the teeth"]["id"], by_name["cheek"]["id"]]
+    assert by_hand == ["cheek"]
+    assert by_name["cheek"]["needs_look"]
+    assert not by_name["both"]["needs_look"]
+
+
+def test_they_keep_their_order_and_can_be_carried_twice():
+    once, _ = laid(["two", "one"], Sheet().model_dump(mode="json"))
+    assert [t["area"] is None for t in once["touches"]] == [False, True]
+    later = count(100)
+    operations, _ = carried(SOURCE, ["one"], once, lambda letter: f"{letter}{next(later)}")
+    assert len(apply(once, operations)[0]["touches"]) == 3
+
+
+def test_what_is_gone_is_told():
+    with pytest.raises(PictureError, match="no longer there"):
+        laid(["gone"], Sheet().model_dump(mode="json"))
