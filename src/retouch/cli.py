@@ -6,12 +6,14 @@ import os
 import sys
 from collections.abc import Sequence
 from contextlib import redirect_stdout
+from dataclasses import asdict
 from functools import partial
 from pathlib import Path
 from typing import NoReturn
 
 import numpy as np
 
+from retouch.checks import gauges
 from retouch.faces import NAMES, Found
 from retouch.faces.finding import find
 from retouch.files.reading import read
@@ -19,7 +21,7 @@ from retouch.files.writing import SUFFIXES, write_mask
 from retouch.frame import Frame
 from retouch.render.export import Order, export
 from retouch.render.picture import Decoded
-from retouch.render.plan import Renderer
+from retouch.render.plan import Cache, Renderer
 from retouch.sheet import Sheet, read_sheet
 from retouch.types import Floats, PictureError
 
@@ -72,6 +74,13 @@ def _parser() -> _Parser:
     faces.add_argument("picture", type=Path, metavar="PICTURE")
     faces.set_defaults(run=_faces)
 
+    measure = commands.add_parser("measure", help="what a sheet did to skin, eyes and teeth, as JSON")
+    measure.add_argument("picture", type=Path, metavar="PICTURE")
+    measure.add_argument("--sheet", type=Path, required=True, metavar="SHEET.json")
+    measure.add_argument("--touch", metavar="ID", help="one touch alone")
+    measure.add_argument("--area", metavar="NAME", help="within one area: its name or id")
+    measure.set_defaults(run=_measure)
+
     schema = commands.add_parser("schema", help="the JSON Schema of the sheet")
     schema.set_defaults(run=lambda options: print(json.dumps(Sheet.model_json_schema(), indent=2)))
     return parser
@@ -99,12 +108,27 @@ def _area(options: argparse.Namespace) -> None:
         coverage = _found(picture, options.find, options.of, whole)
     else:
         sheet = read_sheet(options.sheet.read_bytes())
-        wanted = [a for a in sheet.areas if options.area in (a.id, a.name)]
-        if not wanted:
-            names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
-            raise PictureError(f"There is no area “{options.area}” in this sheet. Its areas: {names}.")
-        coverage = Renderer(picture, sheet, found=partial(_find, picture)).area(wanted[0].id, whole)
+        coverage = Renderer(picture, sheet, found=partial(_find, picture)).area(_named(sheet, options.area), whole)
     write_mask(options.out, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))
+
+
+def _named(sheet: Sheet, name: str) -> str:
+    """The id of the area with this name or id."""
+    for area in sheet.areas:
+        if name in (area.id, area.name):
+            return area.id
+    names = ", ".join(f"“{a.name or a.id}”" for a in sheet.areas) or "none"
+    raise PictureError(f"There is no area “{name}” in this sheet. Its areas: {names}.")
+
+
+def _measure(options: argparse.Namespace) -> None:
+    sheet = read_sheet(options.sheet.read_bytes())
+    area = None if options.area is None else _named(sheet, options.area)
+    if options.touch is not None and all(s.id != options.touch for s in sheet.steps()):
+        raise PictureError(f"There is no touch “{options.touch}” in this sheet.")
+    picture = Decoded(read(options.picture))
+    renderer = Renderer(picture, sheet, Cache(), found=partial(_find, picture))
+    print(json.dumps([asdict(g) for g in gauges(renderer, options.touch, area)], indent=2, ensure_ascii=False))
 
 
 def _found(picture: Decoded, name: str, of: int, frame: Frame) -> Floats:

@@ -32,13 +32,13 @@ def check(room, name):
 def pick(room, *numbers):
     """Pick several touches."""
     for number in numbers:
-        button = room.until(lambda: room.all(f"button[aria-label^='Touch {number}:']")[0])
+        button = room.one(f"button[aria-label^='Touch {number}:']")
         ActionChains(room.driver).key_down(Keys.CONTROL).click(button).key_up(Keys.CONTROL).perform()
 
 
 def test_a_split_and_a_pair_that_pan_together(room):
-    room.start_touch("lift", "Brighten")
     plain = room.colour(*on(room, 0.2, 0.5))
+    room.start_touch("lift", "Brighten")
     room.type_into("exposure", "1.5")
     room.settle(1)
     left, right = on(room, 0.2, 0.5), on(room, 0.6, 0.5)
@@ -190,9 +190,8 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
 
 
 def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitting):
-    other = upload(
-        client, sitting, "Alto 9.png", cv2.imencode(".png", np.full((500, 400, 3), 90, np.uint8))[1].tobytes()
-    )
+    grey = cv2.imencode(".png", np.full((500, 400, 3), 90, np.uint8))[1].tobytes()
+    other = upload(client, sitting, "Alto 9.png", grey)
     room = choir("Alto 1", searched=True)
     room.until(lambda: room.one("[data-found=skin]").click() or True)
     room.start_touch("lift", "Brighten")

@@ -109,3 +109,14 @@ def test_finding_what_cannot_be_found_is_one_sentence(place, capsys, more, said)
     assert main(["area", str(place / "in.png"), "--out", str(place / "m.png"), *more]) == 2
     assert said in capsys.readouterr().err
     assert not (place / "m.png").exists()
+
+
+def test_measure_prints_the_gauges(place, capsys):
+    assert main(["measure", str(place / "in.png"), "--sheet", str(place / "sheet.json"), "--touch", "t1"]) == 0
+    [told] = json.loads(capsys.readouterr().out)
+    assert told["name"] == "edge seen"
+    assert told["after"] > 20
+    assert "edge shows" in told["sentence"]
+    for more, said in ((["--touch", "no"], "no touch “no”"), (["--area", "no"], "Its areas: “Left half”")):
+        assert main(["measure", str(place / "in.png"), "--sheet", str(place / "sheet.json"), *more]) == 2
+        assert said in capsys.readouterr().err

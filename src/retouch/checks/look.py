@@ -1,17 +1,22 @@
 """Helper views: a finished view shown in a way that brings something out, or as it will be seen at last."""
 
+import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import radians, tan
 from typing import Literal
 
 import cv2
+import numba
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, between
-from retouch.colour.tones import lightness, oklab
+from retouch.colour.tones import lightness, linear, oklab
 from retouch.frame import Frame, resample
-from retouch.render.plan import Renderer
+from retouch.render.plan import FINE, Renderer, table_of
+from retouch.render.table import apply_table
 from retouch.types import Floats
 
 Look = Literal[
@@ -42,6 +47,8 @@ OUT = 0.002
 STEEP, FLAT = 0.006, 0.008
 """Change of lightness from one pixel of the map to the next: by the touches, that is marked wholly; of the picture
 itself, that hides it."""
+_GREYS = encode(np.linspace(0, 1, 65536) ** 3).astype(np.float32)
+"""Encoded greys of 65536 steps of lightness."""
 ACUITY = 1 / 60
 """Degrees that an eye of normal acuity tells apart: one minute of arc (ISO 8596)."""
 
@@ -66,8 +73,7 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Floats:
         case "plain":
             return renderer.draw(frame)
         case "brighter" | "darker":
-            ev = HARD if check.look == "brighter" else -HARD
-            return encode(decode(renderer.draw(frame)) * np.float32(2.0**ev))
+            return harder(renderer.draw(frame), HARD if check.look == "brighter" else -HARD)
         case "clipping":
             return clipping(renderer.draw(frame))
         case "grey":
@@ -78,20 +84,24 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Floats:
             return proof(renderer.draw(frame), DISPLAY_P3 if check.into == "display-p3" else SRGB)
         case "final":
             return final(renderer, frame, check.pixels)
+    small, at = whole(renderer)
+
+    def wide(make: Callable[[], Floats]) -> Floats:
+        """What is worked out on the map, once for the sheet, on the frame."""
+        name = f"{check.look} {check.size} {renderer.key}"
+        return resample(renderer.once(name, make), at, frame)
+
+    match check.look:
         case "unevenness":
-            small, at = whole(renderer)
-            return of_lightness(GREY + UNEVEN * resample(unevenness(lightness(small)), at, frame))
+            return of_lightness(wide(lambda: GREY + UNEVEN * unevenness(lightness(small))))
         case "shading":
-            small, at = whole(renderer)
-            return resample(blurred(small, check.size), at, frame)
+            return wide(lambda: blurred(small, check.size))
         case "texture":
-            small, at = whole(renderer)
-            below = resample(blurred(lightness(small), check.size), at, frame)
+            below = wide(lambda: blurred(lightness(small), check.size))
             return of_lightness(GREY + TEXTURE * (lightness(renderer.draw(frame)) - below))
         case "halo":
-            small, at = whole(renderer)
-            seams = halo(lightness(renderer.original(at)), lightness(small))
-            return marked(grey(renderer.draw(frame)), resample(seams, at, frame))
+            seams = wide(lambda: halo(lightness(renderer.original(at)), lightness(small)))
+            return marked(renderer.draw(frame), seams)
 
 
 def whole(renderer: Renderer) -> tuple[Floats, Frame]:
@@ -100,19 +110,58 @@ def whole(renderer: Renderer) -> tuple[Floats, Frame]:
     return renderer.once(f"result {renderer.key}", lambda: renderer.draw(at)), at
 
 
+def harder(picture: Floats, ev: float) -> Floats:
+    """The view brightened, or darkened, by ``ev`` stops of linear light."""
+    out = picture.copy()
+    apply_table(out, table_of("exposure", json.dumps({"ev": ev}), "normal", FINE), None, 1.0)
+    return out
+
+
 def clipping(picture: Floats) -> Floats:
     """The view with its pixels marked of which a channel leaves no step in 8-bit sRGB: full, or empty."""
-    srgb = encode(decode(picture) @ between(WORKING, SRGB).T.astype(np.float32))
-    out = picture.copy()
-    out[(srgb <= EMPTY).any(-1)] = LOW_MARK
-    out[(srgb >= FULL).any(-1)] = HIGH_MARK
+    empty, full = decode(np.array([EMPTY, FULL]))
+    return _outside(picture, SRGB, float(empty), float(full), LOW_MARK)
+
+
+def proof(picture: Floats, space: Space) -> Floats:
+    """The view with what lies outside an output profile's range marked; the rest comes through it as it is."""
+    return _outside(picture, space, -OUT, 1 + OUT, HIGH_MARK)
+
+
+def _outside(picture: Floats, space: Space, low: float, high: float, low_mark: tuple[float, float, float]) -> Floats:
+    """HIGH_MARK where a channel of ``space`` (linear) is at least ``high``, else ``low_mark`` where it is at ``low``."""
+    out, matrix = picture.copy(), between(WORKING, space).astype(np.float32)
+    marks = np.array([low_mark, HIGH_MARK], np.float32)
+
+    def work(rows: slice) -> None:
+        _mark_outside(out[rows], cv2.transform(linear(picture[rows]), matrix), low, high, marks)
+
+    in_bands(work, picture.shape[0])
     return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _mark_outside(out, device, low, high, marks):  # type: ignore[no-untyped-def]
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            least = min(device[y, x, 0], device[y, x, 1], device[y, x, 2])
+            most = max(device[y, x, 0], device[y, x, 1], device[y, x, 2])
+            if most >= high:
+                out[y, x] = marks[1]
+            elif least <= low:
+                out[y, x] = marks[0]
 
 
 def of_lightness(light: Floats) -> Floats:
     """Encoded greys of OKLab lightness: a grey's linear light is its cube (Ottosson 2020)."""
-    value = encode(np.clip(light, 0, 1).astype(np.float32) ** 3)
-    return np.repeat(value[..., None], 3, axis=2)
+    out = np.empty((*light.shape, 3), np.float32)
+
+    def work(rows: slice) -> None:
+        value = _GREYS[(np.clip(light[rows], 0, 1) * 65535 + 0.5).astype(np.uint16)]
+        out[rows] = cv2.merge((value, value, value))
+
+    in_bands(work, light.shape[0])
+    return out
 
 
 def grey(picture: Floats) -> Floats:
@@ -122,9 +171,15 @@ def grey(picture: Floats) -> Floats:
 
 def saturation(picture: Floats) -> Floats:
     """OKLab chroma as grey, from black (none) to white (MOST_CHROMA)."""
-    lab = oklab(picture)
-    value = np.clip(np.hypot(lab[..., 1], lab[..., 2]) / MOST_CHROMA, 0, 1)
-    return np.repeat(value[..., None], 3, axis=2).astype(np.float32)
+    out = np.empty_like(picture)
+
+    def work(rows: slice) -> None:
+        _, a, b = cv2.split(oklab(picture[rows]))
+        chroma = np.minimum(cv2.magnitude(a, b) / np.float32(MOST_CHROMA), 1)
+        out[rows] = cv2.merge((chroma, chroma, chroma))
+
+    in_bands(work, picture.shape[0])
+    return out
 
 
 def blurred(values: Floats, size: float) -> Floats:
@@ -156,14 +211,13 @@ def _slope(light: Floats) -> Floats:
 
 def marked(picture: Floats, share: Floats) -> Floats:
     """The view with a mark laid on by ``share`` 0…1."""
-    return picture + share[..., None] * (np.array(HIGH_MARK, np.float32) - picture)
+    out, mark = picture.copy(), np.array(HIGH_MARK, np.float32)
 
+    def work(rows: slice) -> None:
+        three = cv2.merge((share[rows],) * 3)
+        out[rows] += three * (mark - picture[rows])
 
-def proof(picture: Floats, space: Space) -> Floats:
-    """The view as an output profile will hold it; what lies outside its range is marked."""
-    device = decode(picture) @ between(WORKING, space).T.astype(np.float32)
-    out = encode(np.clip(device, 0, 1) @ between(space, WORKING).T.astype(np.float32))
-    out[((device < -OUT) | (device > 1 + OUT)).any(-1)] = HIGH_MARK
+    in_bands(work, picture.shape[0])
     return out
 
 

@@ -137,7 +137,7 @@ function named(name: string) {
             }}</span>
           </button>
           <button
-            class="plain shrink-0 opacity-0 group-hover:opacity-100 focus:opacity-100"
+            class="plain shrink-0 text-quiet opacity-60 hover:opacity-100 focus:opacity-100"
             :aria-label="`Mark point ${told.number}`"
             title="Mark this point"
             @click="asking = { what: 'mark', edit: told.edit?.id ?? null }"
