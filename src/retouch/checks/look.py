@@ -129,7 +129,7 @@ def proof(picture: Floats, space: Space) -> Floats:
 
 
 def _outside(picture: Floats, space: Space, low: float, high: float, low_mark: tuple[float, float, float]) -> Floats:
-    """HIGH_MARK where a channel of ``space``, linear, is at least ``high``, else ``low_mark`` where one is at ``low``."""
+    """HIGH_MARK where a channel of ``space``, linear, reaches ``high``; else ``low_mark`` where one is at ``low``."""
     out, matrix = picture.copy(), between(WORKING, space).astype(np.float32)
     marks = np.array([low_mark, HIGH_MARK], np.float32)
 
