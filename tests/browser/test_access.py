@@ -58,3 +58,28 @@ def test_dialogs(room, name):
     assert violations(room) == []
     room.keys(Keys.ESCAPE)
     room.until(lambda: not room.all("[role=dialog]"))
+
+
+def test_looking(room, client, portrait):
+    room.start_touch("lift", "Brighten")
+    room.keys(Keys.ESCAPE, "x")
+    room.settle()
+    assert violations(room) == []
+    room.keys("x", "x", "a")
+    room.click("checks")
+    room.one("[data-look=final]").click()
+    room.settle()
+    assert violations(room) == []
+    room.keys(Keys.ESCAPE)
+    room.keys("m", "1")
+    room.one("[data-history]")
+    room.settle()
+    assert violations(room) == []
+
+
+def test_the_readable_page(room, portrait):
+    room.start_touch("lift", "Brighten")
+    room.settle()
+    room.go(f"/portraits/{portrait.pk}/page")
+    room.until(lambda: len(room.all("main img")) == 2)
+    assert violations(room) == []

@@ -24,7 +24,7 @@ def pick_before(room, name):
 def check(room, name):
     """Switch a check on or off."""
     room.until(lambda: room.all("header button[title^='ways of looking']")[0].click() or True)
-    room.click(name)
+    room.until(lambda: room.one(f"[data-look={name}]").click() or True)
     room.keys(Keys.ESCAPE)
     room.settle(1)
 
@@ -98,7 +98,7 @@ def test_a_check_is_seen_and_never_exported(room, downloads):
     # The view comes back as it was.
     check(room, "unevenness")
     assert room.colour(0.5, 0.5) == pytest.approx(plain, abs=1)
-    for name in ("grey and darker", "texture alone", "soft proof", "final size", "halos"):
+    for name in ("grey", "texture", "proof", "final", "halo"):
         check(room, name)
         assert "changed" in room.text("[data-stage] [role=status]")
     assert Portrait.objects.get().revision == 1
@@ -250,18 +250,23 @@ def test_gauges_tell_of_an_over_whitened_mouth(choir):
 def test_keys_go_to_faces_and_eyes_and_the_view_is_kept(choir):
     room = choir("Alto 1", searched=True)
     room.until(lambda: room.all("[data-found=skin]"))
+    key = f"needlepoint-view-{Portrait.objects.get().pk}"
+
+    def view():
+        return json.loads(room.driver.execute_script("return localStorage.getItem(arguments[0])", key))
+
     room.keys("h")
     room.settle(1)
     assert room.all("[data-map]")
-    kept = json.loads(room.driver.execute_script("return Object.values(localStorage).find((v) => v.includes('zoom'))"))
+    kept = view()
     room.keys("y")
     room.settle(1)
-    near = json.loads(room.driver.execute_script("return Object.values(localStorage).find((v) => v.includes('zoom'))"))
+    near = view()
     assert near["zoom"] > 1.5 * kept["zoom"]
     room.driver.refresh()
     room.until(room.painted)
     room.settle(1)
-    again = json.loads(room.driver.execute_script("return Object.values(localStorage).find((v) => v.includes('zoom'))"))
+    again = view()
     assert again == near
     room.keys("f")
     room.until(lambda: not room.all("[data-map]"))
@@ -275,3 +280,34 @@ def test_the_sheet_as_a_page_to_read(choir):
     room.go(room.driver.current_url.removeprefix(room.address) + "/page")
     room.until(lambda: room.text("[data-sentences]").splitlines() == ["1", "Brighten the skin by +0.30 EV"])
     room.until(lambda: len([i for i in room.all("main img") if i.get_property("naturalWidth") > 300]) == 2)
+
+
+def test_two_windows_follow_each_other(room, portrait):
+    first = room.driver.current_window_handle
+    room.driver.switch_to.new_window("tab")
+    try:
+        room.open_portrait(portrait.pk)
+        room.click("follow")
+        room.keys("2")
+        room.settle()
+        second = room.driver.current_window_handle
+        room.driver.switch_to.window(first)
+        room.click("follow")
+        room.driver.switch_to.window(second)
+        room.drag((0.5, 0.5), (0.4, 0.4))
+        room.settle()
+        # The window that shows the whole has what the other has in view marked on it.
+        room.driver.switch_to.window(first)
+        mark = room.one("[data-elsewhere] rect")
+        before = mark.rect
+        room.driver.switch_to.window(second)
+        room.drag((0.4, 0.4), (0.6, 0.6))
+        room.settle()
+        room.driver.switch_to.window(first)
+        room.until(lambda: mark.rect["x"] < before["x"] - 5)
+    finally:
+        room.driver.switch_to.window(first)
+        for window in set(room.driver.window_handles) - {first}:
+            room.driver.switch_to.window(window)
+            room.driver.close()
+        room.driver.switch_to.window(first)

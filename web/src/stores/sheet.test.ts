@@ -1,5 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { watch } from 'vue'
 import type { Operation } from '../api/client'
 import { useNotices } from './notices'
 import { useSheet } from './sheet'
@@ -110,6 +111,22 @@ describe('a change', () => {
     expect(ids()).toEqual(['t1', 't9', 't2'])
     expect(server.edits[0]!.revision).toBe(8)
     expect(useNotices().list[0]!.text).toContain('another window')
+  })
+
+  it('is never out of sight while it is laid on what another window did', async () => {
+    const sheet = useSheet()
+    server.document = { areas: [], touches: [touch('t9')] }
+    server.revision = 8
+    sheet.change([insert('t2')], 'Darken')
+    const seen: string[][] = []
+    watch(
+      () => sheet.doc,
+      () => seen.push(ids()),
+      { flush: 'sync' },
+    )
+    await quiet()
+    expect(seen.length).toBeGreaterThan(0)
+    expect(seen.every((list) => list.includes('t2'))).toBe(true)
   })
 
   it('whose place is gone is named, and the others are kept', async () => {

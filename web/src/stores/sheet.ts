@@ -84,11 +84,12 @@ export const useSheet = defineStore('sheet', () => {
     portrait.value = card.data!
   }
 
-  async function fetchSheet(id: string) {
+  /** `laid`: what is laid on the server's sheet before it is shown, so that what is open here does not close. */
+  async function fetchSheet(id: string, laid: (doc: Doc) => Doc = (doc) => doc) {
     const { data } = await api.GET('/api/portraits/{portrait_id}/sheet', {
       params: { path: { portrait_id: id } },
     })
-    doc.value = data!.document as unknown as Doc
+    doc.value = laid(data!.document as unknown as Doc)
     revision.value = data!.revision
     undoWords.value = data!.undo
     redoWords.value = data!.redo
@@ -221,19 +222,19 @@ export const useSheet = defineStore('sheet', () => {
 
   /** Take the server's sheet and lay the waiting changes on it; say which no longer fit. */
   async function rebase(id: string) {
-    await fetchSheet(id)
-    let sheet = doc.value
-    queue.value = queue.value.filter((job) => {
-      if (job.does !== 'change') return true
-      try {
-        sheet = applied(sheet, job.operations)
-        return true
-      } catch {
-        notices.say(`“${job.words}” could not be laid on it: its place is gone.`, 'care')
-        return false
-      }
+    await fetchSheet(id, (sheet) => {
+      queue.value = queue.value.filter((job) => {
+        if (job.does !== 'change') return true
+        try {
+          sheet = applied(sheet, job.operations)
+          return true
+        } catch {
+          notices.say(`“${job.words}” could not be laid on it: its place is gone.`, 'care')
+          return false
+        }
+      })
+      return sheet
     })
-    doc.value = sheet
   }
 
   /** Another window has moved the sheet on: show what it did, unless a change of ours is about to find out itself. */

@@ -15,13 +15,23 @@ const notices = useNotices()
 const names = Object.keys(LOOKS) as Look[]
 const on = computed(() => room.look !== 'plain')
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
-const print = ref({ size: 30, distance: 40 })
+/** The print, asked for once and kept. */
+const PRINT_KEPT = 'needlepoint-print'
+const print = ref({ size: 30, distance: 40, ...readPrint() })
+function readPrint(): object {
+  try {
+    return JSON.parse(localStorage.getItem(PRINT_KEPT) ?? '{}') as object
+  } catch {
+    return {}
+  }
+}
 
 function toggle(look: Look) {
   room.look = room.look === look ? 'plain' : look
 }
 /** The detail of a print that is seen from some distance. */
 async function forPrint() {
+  localStorage.setItem(PRINT_KEPT, JSON.stringify(print.value))
   try {
     const { data } = await api.GET('/api/detail', { params: { query: print.value } })
     room.check.pixels = Math.min(unit.value, data!.pixels)
@@ -52,7 +62,7 @@ function forWeb(pixels: number) {
         class="menu-row flex! gap-2"
         :class="room.look === name ? 'bg-inset font-semibold' : 'hover:bg-inset'"
         :aria-pressed="room.look === name"
-        :aria-label="LOOKS[name]!.name"
+        :data-look="name"
         @click="toggle(name)"
       >
         <span class="w-28 shrink-0">{{ LOOKS[name]!.name }}</span>
