@@ -234,7 +234,7 @@ onBeforeUnmount(() => {
 <template>
   <div class="flex h-full flex-col overflow-hidden">
     <header
-      class="flex h-11 shrink-0 items-center gap-3 border-b border-line bg-paper px-4"
+      class="flex h-11 shrink-0 items-center gap-3 border-b border-line bg-paper px-4 max-[1080px]:gap-2 max-[1080px]:px-3"
       aria-label="Looking"
     >
       <RouterLink
@@ -282,12 +282,13 @@ onBeforeUnmount(() => {
         </div>
         <BeforeMenu />
       </div>
-      <ChecksMenu class="max-[1000px]:hidden" />
+      <ChecksMenu />
       <div class="group-buttons" role="group" aria-label="Zoom">
         <button :aria-pressed="room.zoomLabel === 'fit'" @click="stage?.fit()">fit</button>
         <button
           v-for="z in ZOOMS"
           :key="z"
+          :class="z === 100 ? '' : 'max-[1080px]:hidden'"
           :aria-pressed="room.zoomLabel === `${z} %`"
           @click="stage?.zoomTo(z)"
         >

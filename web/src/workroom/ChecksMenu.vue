@@ -55,7 +55,9 @@ function forWeb(pixels: number) {
     >
       {{ on ? LOOKS[room.look]!.name : 'checks' }}
     </PopoverButton>
-    <PopoverPanel class="absolute top-full left-0 z-40 mt-1 w-80 rounded-md border border-rule bg-paper p-2">
+    <PopoverPanel
+      class="absolute top-full left-0 z-40 mt-1 w-[400px] rounded-md border border-rule bg-paper p-2"
+    >
       <button
         v-for="name in names"
         :key="name"
