@@ -282,3 +282,24 @@ def test_what_is_not_here_says_so(hands):
     hands.until(lambda: "This portrait is not here" in hands.text("main"))
     hands.go("/nowhere/at/all")
     hands.until(lambda: "nothing at this address" in hands.text("main"))
+
+
+def test_a_sentence_is_dragged_to_another_place_and_a_slider_is_not_its_grip(room):
+    room.start_touch("lift", "Brighten")
+    room.keys(Keys.ESCAPE)
+    room.start_touch("warmer", "Warm")
+    room.keys(Keys.ESCAPE)
+    room.settle()
+    first, second = room.all("[data-touch]")
+    chain = ActionChains(room.driver).move_to_element_with_offset(first, -120, 0).click_and_hold()
+    # The browser tells of a drag with its next move.
+    chain.move_by_offset(0, 20).move_to_element_with_offset(second, -120, 12).pause(0.2)
+    chain.move_by_offset(0, 3).pause(0.2).move_by_offset(0, 1).pause(0.2).release().perform()
+    room.until(lambda: room.touches()[0].startswith("Warm"))
+    assert [t["kind"] for t in Portrait.objects.get().document["touches"]] == ["white-balance", "exposure"]
+    # A press on a control of an open touch moves the control, and the order stays.
+    room.until(lambda: room.all("[data-touch] button[aria-expanded=false]")[0].click() or True)
+    room.pull(room.all("[data-open=true] input[type=range]")[0], 20, 60)
+    room.settle()
+    assert room.touches()[0].startswith("Warm")
+    assert Portrait.objects.get().document["touches"][0]["settings"]["warmth"] != 12

@@ -35,8 +35,10 @@ def cells(lab: Floats, count: int = CELLS) -> np.ndarray:
         return np.arange(height * width, dtype=np.int32).reshape(height, width)
     seeds = cv2.ximgproc.createSuperpixelSEEDS(width, height, 3, count, 4, 2, 5)
     seeds.iterate(eight(lab), 4)
-    _, numbers = np.unique(seeds.getLabels(), return_inverse=True)
-    return numbers.reshape(height, width).astype(np.int32)
+    labels = seeds.getLabels()
+    # Labels without a pixel are left out.
+    numbers = np.cumsum(np.bincount(labels.ravel()) > 0) - 1
+    return np.asarray(numbers[labels], np.int32)
 
 
 def eight(lab: Floats) -> Bytes:
@@ -54,12 +56,13 @@ def _means(lab: Floats, numbers: np.ndarray, *more: Floats) -> tuple[Floats, Flo
 
 def _borders(numbers: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Pairs of neighbouring cells (a < b) and the length of their border in pixels."""
-    pairs = []
+    count, pairs = int(numbers.max()) + 1, []
     for one, other in ((numbers[:, :-1], numbers[:, 1:]), (numbers[:-1], numbers[1:])):
         differ = one != other
-        pairs.append(np.sort(np.stack([one[differ], other[differ]], axis=-1), axis=1))
-    both, counts = np.unique(np.concatenate(pairs), axis=0, return_counts=True)
-    return both[:, 0], both[:, 1], counts
+        a, b = one[differ], other[differ]
+        pairs.append(np.minimum(a, b).astype(np.int64) * count + np.maximum(a, b))
+    both, lengths = np.unique(np.concatenate(pairs), return_counts=True)
+    return both // count, both % count, lengths
 
 
 def regions(lab: Floats, classes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -167,15 +170,13 @@ def _palette(colours: Floats, sizes: Floats) -> tuple[Floats, Floats, Floats]:
     middle = colours[order[np.linspace(0, len(order) - 1, min(COLOURS, len(order))).round().astype(int)]].copy()
     for _ in range(8):
         own = ((colours[:, None] - middle) ** 2).sum(-1).argmin(1)
-        for k in range(len(middle)):
-            if (own == k).any():
-                middle[k] = np.average(colours[own == k], axis=0, weights=sizes[own == k])
-    variance, share = np.full(middle.shape, FLOOR), np.zeros(len(middle))
-    for k in range(len(middle)):
-        if (own == k).any():
-            variance[k] += np.average((colours[own == k] - middle[k]) ** 2, axis=0, weights=sizes[own == k])
-            share[k] = sizes[own == k].sum() / sizes.sum()
-    return middle, variance, share
+        weight = (own == np.arange(len(middle))[:, None]) * sizes
+        share = weight.sum(1)
+        some = share > 0
+        middle[some] = weight[some] @ colours / share[some, None]
+    variance = np.full(middle.shape, FLOOR)
+    variance[some] += np.einsum("kn,knc->kc", weight[some], (colours - middle[some, None]) ** 2) / share[some, None]
+    return middle, variance, share / sizes.sum()
 
 
 def _unlikely(colours: Floats, middle: Floats, variance: Floats, share: Floats) -> Floats:
