@@ -1,7 +1,9 @@
 """Views of a portrait: the one renderer cache of this process, and the pyramids it reads from."""
 
+import logging
 from collections import OrderedDict
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache, partial
 from pathlib import Path
 from threading import BoundedSemaphore, Lock
@@ -18,6 +20,8 @@ from retouch.render.plan import DRAFT, FINE, Cache, Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
 from studio.models import Portrait
+
+logger = logging.getLogger(__name__)
 
 
 class Shown:
@@ -47,6 +51,44 @@ class Shown:
 
 
 CACHE = Cache(settings.STAGE_CACHE_BYTES)
+
+
+class Background:
+    """Work done one after the other beside the requests, once for each name; a new process does it anew."""
+
+    def __init__(self) -> None:
+        self._pool = ThreadPoolExecutor(1, "background")
+        self._running: set[str] = set()
+        self._failed: set[str] = set()
+        self._lock = Lock()
+
+    def __call__(self, name: str, work: Callable[[], object]) -> bool:
+        """Have ``work`` done if it is not on its way already; False if it failed before."""
+        with self._lock:
+            if name in self._failed:
+                return False
+            if name not in self._running:
+                self._running.add(name)
+                self._pool.submit(self._do, name, work)
+        return True
+
+    def close(self) -> None:
+        """Wait for what is on its way; nothing more can be given."""
+        self._pool.shutdown()
+
+    def _do(self, name: str, work: Callable[[], object]) -> None:
+        try:
+            work()
+        except Exception:
+            logger.exception("Work in the background failed: %s", name)
+            with self._lock:
+                self._failed.add(name)
+        finally:
+            with self._lock:
+                self._running.discard(name)
+
+
+BACKGROUND = Background()
 VIEWS = Shown(settings.VIEW_CACHE_BYTES)
 _places = BoundedSemaphore(THREADS)
 
@@ -94,10 +136,13 @@ class Seat:
         _places.release()
 
 
-def renderer(portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | None = None) -> Renderer:
-    """The renderer of a portrait with a sheet, on this process's cache."""
+def renderer(
+    portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | None = None, wait: bool = False
+) -> Renderer:
+    """The renderer of a portrait with a sheet, on this process's cache; ``wait``: nothing is shown meanwhile."""
     key = str(portrait.pk)
-    return Renderer(pyramid(key), sheet, CACHE, DRAFT if draft else FINE, keep, partial(found, key))
+    later = None if wait else BACKGROUND
+    return Renderer(pyramid(key), sheet, CACHE, DRAFT if draft else FINE, keep, partial(found, key), later)
 
 
 def fits(frame: Frame, portrait: Portrait) -> bool:

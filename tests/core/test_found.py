@@ -531,3 +531,39 @@ def test_a_png_that_breaks_off_covers_nothing():
         "a", Frame.whole(40, 40)
     )
     assert area.max() == 0
+
+
+# --- mattes worked out in the background
+
+
+def test_until_a_matte_is_there_its_area_keeps_to_edges_and_nothing_kept_is_mixed_up():
+    colours = np.zeros((200, 200, 3), np.float32) + 0.2
+    colours[disc()] = (0.8, 0.6, 0.4)
+    pool = {"source": "pool", "centre": [0.5, 0.5], "radii": [0.31, 0.31], "softness": 0}
+
+    def sheet(refine):
+        area = {"id": "a", "parts": [pool], "refine": refine}
+        touch = {"id": "t", "kind": "exposure", "settings": {"ev": 1}, "area": "a"}
+        raw = {"format": "needlepoint-sheet", "version": 1, "areas": [area], "touches": [touch]}
+        return read_sheet(raw)
+
+    picture, cache, frame, waiting = Small(colours), Cache(), Frame.whole(200, 200), {}
+
+    def renderer(refine="hair", later=lambda name, work: waiting.setdefault(name, work) is not None):
+        return Renderer(picture, sheet(refine), cache, later=later)
+
+    edges = Renderer(picture, sheet("edges"), Cache()).draw(frame)
+    hair = Renderer(picture, sheet("hair"), Cache()).draw(frame)
+    first = renderer()
+    np.testing.assert_array_equal(first.draw(frame), edges)
+    assert first.waiting == {"a"}
+    assert renderer().draw(frame) is not None
+    [work] = waiting.values()
+    work()
+    now = renderer()
+    np.testing.assert_array_equal(now.draw(frame), hair)
+    assert not now.waiting
+    assert now.key != first.key
+    # Work that has failed is not waited for: it is done at once, and says what is wrong.
+    cache = Cache()
+    np.testing.assert_array_equal(renderer(later=lambda name, work: False).draw(frame), hair)

@@ -2,6 +2,8 @@
 
 import io
 import json
+import time
+from threading import Event
 
 import cv2
 import numpy as np
@@ -11,7 +13,7 @@ from PIL import Image
 
 from retouch.faces.found import Face, Found, Map, Regions
 from retouch.frame import Frame
-from studio import jobs
+from studio import jobs, viewing
 from studio.models import Portrait
 from tests.pictures import bytes_of
 from tests.studio.talk import edit, insert, look, work
@@ -172,3 +174,40 @@ def test_numbers_and_tones_of_what_an_area_sees_below(client, portrait):
     assert below["before"]["lightness"] > plain["before"]["lightness"] + 10
     assert ask("numbers", **place, area="gone").status_code == 422
     assert ask("tones", area="a").json() != ask("tones", original=True).json()
+
+
+def test_a_view_tells_while_hairs_are_worked_out_and_shows_them_afterwards(client, portrait):
+    pool = {"source": "pool", "centre": [0.4, 0.5], "radii": [0.2, 0.2]}
+    area = {"id": "a", "name": "Hair", "parts": [pool], "refine": "hair"}
+    touch = {"id": "t", "kind": "exposure", "settings": {"ev": 2}, "area": "a"}
+    edit(client, portrait, 0, insert(["areas"], area), insert(["touches"], touch))
+    frame = {"width": 300, "height": 375, "x": 0, "y": 0, "w": 300, "h": 375}
+
+    def view():
+        body = json.dumps({"revision": 1, "frame": frame})
+        return client.post(f"/api/portraits/{portrait.pk}/view", body, "application/json")
+
+    assert view()["X-Waiting"] == "hair"
+    deadline = time.monotonic() + 60
+    while "X-Waiting" in view():
+        assert time.monotonic() < deadline
+        time.sleep(0.1)
+    assert view().content == view().content
+
+
+def test_work_in_the_background_is_done_once_and_not_again_when_it_failed(caplog):
+    background, done = viewing.Background(), []
+    gate = Event()
+
+    def work():
+        gate.wait(10)
+        done.append(1)
+        raise RuntimeError("no")
+
+    assert background("a", work)
+    assert background("a", work)
+    gate.set()
+    background.close()
+    assert done == [1]
+    assert not background("a", work)
+    assert "failed" in caplog.text

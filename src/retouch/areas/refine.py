@@ -19,6 +19,11 @@ Refine = Literal["no", "edges", "hair"]
 Draw = Callable[[Frame], Floats]
 
 
+def matte_name(name: str) -> str:
+    """Under which name the matte is kept of what ``name`` stands for: it takes a second or two to work out."""
+    return f"hair of {name}"
+
+
 def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
     """``draw`` with its edges moved to those of the picture.
 
@@ -39,6 +44,11 @@ def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
         return fitted
 
     def on(frame: Frame) -> Floats:
-        return follow(look.once(f"{how} of {name}", line), look.scaled(MAP_UNIT), frame, look.original)
+        return follow(
+            look.once(matte_name(name) if how == "hair" else f"edges of {name}", line),
+            look.scaled(MAP_UNIT),
+            frame,
+            look.original,
+        )
 
     return on

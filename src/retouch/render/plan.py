@@ -17,6 +17,7 @@ import numpy as np
 
 from retouch.areas.base import Part, Seen
 from retouch.areas.recipe import recipe
+from retouch.areas.refine import matte_name
 from retouch.bands import in_bands
 from retouch.colour.tones import lightness, oklab, ramp
 from retouch.faces.found import Found
@@ -33,9 +34,13 @@ from retouch.types import Floats
 
 Step = Touch | Set | UnknownTouch
 Draw = Callable[[Frame], Floats]
+Later = Callable[[str, Callable[[], object]], bool]
+"""Has work done in the background, once for each name; whether it is on its way (False: it has failed)."""
 
 FINDS = ("person", "face-part", "thing")
 """The sources that ask what was found."""
+SMALL = 64
+"""Pixels on the long side of a frame on which an area is drawn for the sake of its matte alone."""
 DRAFT, FINE = 33, 65
 """Nodes on a side of a table: while something is being dragged, and at rest."""
 
@@ -92,7 +97,8 @@ class Renderer:
 
     ``fineness`` is the tables' nodes on a side. ``keep`` is the id of the touch in hand: the stage before it is kept
     in ``cache``. ``found`` gives what the program found on the picture, if it looked; it is called once, and only if an
-    area asks. Unknown touches and parts change nothing.
+    area asks. With ``later``, mattes of hair are worked out there: until one is in ``cache`` its area is refined to
+    edges, and stands in ``waiting``. Unknown touches and parts change nothing.
     """
 
     def __init__(
@@ -103,12 +109,14 @@ class Renderer:
         fineness: int = FINE,
         keep: str | None = None,
         found: Callable[[], Found | None] = lambda: None,
+        later: Later | None = None,
     ):
         self.picture, self.sheet, self.cache = picture, sheet, cache or Cache(0)
         self.fineness, self.keep = fineness, keep
         self._start = _hash("original", picture.key), self.original
         self._prints: dict[str, str] = {}
         self._surveys: dict[str, Floats] = {}
+        self.later, self.waiting = later, set[str]()
         self._find, self._looked = found, False
         self._found: Found | None = None
 
@@ -140,7 +148,8 @@ class Renderer:
             parts = [p for p in model.parts if isinstance(p, Part)]
             name = self._parts_print(area) if stage is None else _hash(self._parts_print(area), stage.key)
             look = _Seeing(self, stage)
-            known = recipe(parts, model.grow, model.feather, model.invert, frame, look, model.refine, name)
+            refine = "edges" if area in self.waiting else model.refine
+            known = recipe(parts, model.grow, model.feather, model.invert, frame, look, refine, name)
             self.cache.put(key, frame, known)
         return known
 
@@ -362,8 +371,23 @@ class Renderer:
         """The fingerprint of an area: its recipe and those of the areas it uses."""
         if area not in self._prints:
             rest = self.sheet.area(area).model_dump_json(exclude={"id", "name", "needs_look", "parts"})
-            self._prints[area] = _hash("area", rest, self._parts_print(area))
+            # What is shown meanwhile is never kept as what is waited for.
+            waits = "waits" if self._waits(area) else ""
+            self._prints[area] = _hash("area", rest, self._parts_print(area), waits)
         return self._prints[area]
+
+    def _waits(self, area: str) -> bool:
+        """Whether an area's matte is still being worked out; it is begun if it was not."""
+        if self.later is None or self.sheet.area(area).refine != "hair" or self._looks_below(area):
+            return False
+        name = matte_name(self._parts_print(area))
+        if self.cache.whole(_hash("once", self.picture.key, name)) is not None:
+            return False
+        alone = Renderer(self.picture, self.sheet, self.cache, self.fineness, found=self._find)
+        if not self.later(f"{self.picture.key} {name}", lambda: alone.area(area, alone.scaled(SMALL))):
+            return False
+        self.waiting.add(area)
+        return True
 
     def _parts_print(self, area: str) -> str:
         """The fingerprint of what an area is joined from."""

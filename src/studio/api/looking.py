@@ -14,7 +14,7 @@ from pydantic import BaseModel, Field
 from retouch.checks import Check, Look, gauges, looked, pixels_seen
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
-from retouch.render.plan import Draw
+from retouch.render.plan import Draw, Renderer
 from retouch.render.probe import histogram, numbers, sample
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
@@ -191,7 +191,8 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
             return to_jpeg(looked(renderer, frame, check), draft=data.draft)
 
         key = f"{renderer.key} {frame} {check}"
-        return _picture(made() if data.draft else viewing.VIEWS.get(key, made), "image/jpeg")
+        response = _picture(made() if data.draft else viewing.VIEWS.get(key, made), "image/jpeg")
+    return _waiting(response, renderer)
 
 
 @router.post("portraits/{portrait_id}/coverage", response={200: None})
@@ -209,7 +210,7 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
         share = float(covered(Frame.whole(*_fit(portrait, SHARE_SIDE))).mean())
         response = _picture(_png(covered(frame)), "image/png")
     response["X-Share"] = f"{share:.6f}"
-    return response
+    return _waiting(response, renderer)
 
 
 @router.post("portraits/{portrait_id}/point", response=PointOut)
@@ -329,4 +330,11 @@ def _png(mask: Floats) -> bytes:
 def _picture(data: bytes, kind: str) -> HttpResponse:
     response = HttpResponse(data, content_type=kind)
     response["Cache-Control"] = "no-store"
+    return response
+
+
+def _waiting(response: HttpResponse, renderer: Renderer) -> HttpResponse:
+    """Tell with ``X-Waiting`` that something is shown meanwhile that is still being worked out: ask again."""
+    if renderer.waiting:
+        response["X-Waiting"] = "hair"
     return response

@@ -85,7 +85,7 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
         raise PictureError("This area is no longer there.")
     whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
     with viewing.Seat():
-        coverage = viewing.renderer(portrait, sheet).area(area.id, whole)
+        coverage = viewing.renderer(portrait, sheet, wait=True).area(area.id, whole)
     most, kind = (255, np.uint8) if data.bits == 8 else (65535, np.uint16)
     png = cv2.imencode(".png", (np.clip(coverage, 0, 1) * most + 0.5).astype(kind))[1].tobytes()
     response = HttpResponse(png, content_type="image/png")

@@ -6,9 +6,14 @@ import { Latest } from './latest'
 /** Milliseconds after which somebody who waits for a view is told so. */
 const SLOW = 700
 
+/** Milliseconds after which what is being worked out is asked for again. */
+const AGAIN = 700
+
 export interface Layer {
   bitmap: ImageBitmap
   frame: FrameIn
+  /** Something in it is still being worked out. */
+  waits?: boolean
 }
 
 /** What a view is asked of: the sheet's revision and what lies on top of it. */
@@ -34,15 +39,24 @@ export class Views {
   readonly before = shallowRef<Layer | null>(null)
   readonly dabs = shallowRef<Layer[]>([])
   readonly problem = shallowRef('')
+  /** What is shown stands for something that is still being worked out. */
+  readonly waiting = shallowRef(false)
   /** A view has been waited for long enough to say so. */
   readonly slow = shallowRef(false)
   readonly latest = new Latest((error) => this.complain(error))
   private readonly beforeLatest = new Latest((error) => this.complain(error))
+  private asking: ReturnType<typeof setTimeout> | undefined
   private beforeKey = ''
   private beforeWhat = ''
 
-  /** `stale` is called when the sheet has moved on elsewhere: the view is asked for again once it is fetched. */
-  constructor(private readonly stale: () => void) {}
+  /**
+   * `stale` is called when the sheet has moved on elsewhere: the view is asked for again once it is fetched; `again`
+   * when something that is being worked out may be there.
+   */
+  constructor(
+    private readonly stale: () => void,
+    private readonly again: () => void,
+  ) {}
 
   /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
   view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
@@ -53,6 +67,9 @@ export class Views {
         this.slow.value = false
       })
       this.main.value = layer
+      this.waiting.value = !!layer.waits
+      clearTimeout(this.asking)
+      if (layer.waits) this.asking = setTimeout(this.again, AGAIN)
       this.dabs.value = []
       done?.()
     })
@@ -105,7 +122,12 @@ export class Views {
       ...check,
     })
     this.problem.value = ''
-    return { bitmap: await createImageBitmap(answer.blob), frame }
+    const waits = answer.headers.has('X-Waiting')
+    return { bitmap: await createImageBitmap(answer.blob), frame, waits }
+  }
+
+  close() {
+    clearTimeout(this.asking)
   }
 
   private complain(error: unknown) {

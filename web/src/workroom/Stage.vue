@@ -55,7 +55,10 @@ const pointer = ref<{ x: number; y: number } | null>(null)
 const spaceHeld = ref(false)
 const sizing = ref<{ x: number; size: number } | null>(null)
 const panning = ref<{ x: number; y: number; view: View } | null>(null)
-const views = new Views(() => void sheet.catchUp())
+const views = new Views(
+  () => void sheet.catchUp(),
+  () => rest(0),
+)
 const coverage = new Coverage()
 
 const size = computed<Size>(() => ({
@@ -638,6 +641,7 @@ function measure() {
 let measured = false
 onBeforeUnmount(() => {
   clearTimeout(asked)
+  views.close()
   channel.close()
   observer?.disconnect()
   clearTimeout(resting)
@@ -835,12 +839,12 @@ defineExpose({
       {{ views.problem.value }}
     </p>
     <p
-      v-if="views.slow.value && views.main.value"
+      v-if="(views.slow.value || views.waiting.value) && views.main.value"
       class="pointer-events-none absolute bottom-3 left-4 rounded-sm bg-ink/85 px-2 py-1 text-white"
       role="status"
       data-slow
     >
-      {{ sheet.areas.some((a) => a.refine === 'hair') ? 'working out single hairs…' : 'working…' }}
+      {{ views.waiting.value ? 'working out single hairs; their edge is shown meanwhile' : 'working…' }}
     </p>
     <p
       v-if="!views.main.value && !views.problem.value"
