@@ -21,6 +21,23 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
     ],
   },
   {
+    title: 'The area',
+    keys: [
+      ['S', 'stitches on or off'],
+      ['G', 'the mask alone, as grey'],
+      ['V', 'the picture only inside, only outside'],
+      ['I', 'invert'],
+      ['W', 'things: wholes, or their parts'],
+    ],
+  },
+  {
+    title: 'Numbers',
+    keys: [
+      ['Arrows', 'one step, with Shift ten'],
+      ['Delete', 'back to neutral, as a double click'],
+    ],
+  },
+  {
     title: 'The sheet',
     keys: [
       ['/', 'start a touch'],
@@ -47,23 +64,6 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
       ['E', 'keep to edges'],
       ['Alt, held', 'the other of both'],
       ['Shift+click', 'straight line from the last stroke'],
-    ],
-  },
-  {
-    title: 'The area',
-    keys: [
-      ['S', 'stitches on or off'],
-      ['G', 'the mask alone, as grey'],
-      ['V', 'the picture only inside, only outside'],
-      ['I', 'invert'],
-      ['W', 'things: wholes, or their parts'],
-    ],
-  },
-  {
-    title: 'Numbers',
-    keys: [
-      ['Arrows', 'one step, with Shift ten'],
-      ['Delete', 'back to neutral, as a double click'],
     ],
   },
 ]
