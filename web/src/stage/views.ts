@@ -92,13 +92,10 @@ export class Views {
   /** Fetch what the picture is compared with; what was shown of it stays until the new one is there. */
   beforeView(base: () => Base, frame: FrameIn, draft = false) {
     const now = base()
-    const of = JSON.stringify([
-      now.show,
-      now.at,
-      now.show === 'original' ? [] : [now.revision, now.trial],
-      now.look,
-    ])
-    const key = `${of} ${JSON.stringify(frame)}`
+    const of = JSON.stringify([now.show, now.at, now.look, now.check])
+    // The original and another point of the history stay as they are, whatever is done to the sheet.
+    const fixed = now.show === 'original' || now.at != null
+    const key = JSON.stringify([of, fixed ? [] : [now.revision, now.trial], frame])
     if (key === this.beforeKey && this.before.value) return
     if (of !== this.beforeWhat) this.before.value = null
     this.beforeLatest.run(async () => {

@@ -24,7 +24,7 @@ import { useThing } from '../stage/useThing'
 import { type Base, type Covered, Coverage, coveredKey, Views } from '../stage/views'
 import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
-import { useRoom } from '../stores/room'
+import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from './actions'
 import { beforeWords, LOOKS } from './looks'
@@ -111,12 +111,18 @@ const base = (): Base => ({
   look: room.look,
   check: { ...room.check },
 })
-/** What the picture is compared with: while it is held, the original or what is without the touch; else as chosen. */
+/** What the picture is compared with: as chosen, or while it is held so, the sheet without the open touch. */
+const beforeOf = computed<BeforeOf>(() => {
+  const of: BeforeOf = room.before === 'touch' ? { kind: 'touch' } : room.beforeOf
+  return (of.kind === 'touch' || of.kind === 'set') && !sheet.touch(room.openTouch)
+    ? { kind: 'original' }
+    : of
+})
 const beforeBase = (): Base => {
-  const of = room.before === 'touch' ? { kind: 'touch' as const } : room.beforeOf
+  const of = beforeOf.value
   if (of.kind === 'edit' && of.edit !== null) return { ...base(), trial: [], at: of.edit }
-  const path = of.kind === 'original' ? undefined : sheet.touch(room.openTouch)?.path
-  if (of.kind === 'original' || of.kind === 'edit' || !path) return { ...base(), show: 'original' }
+  if (of.kind === 'original' || of.kind === 'edit') return { ...base(), show: 'original' }
+  const { path } = sheet.touch(room.openTouch)!
   const whose = of.kind === 'set' && path.length > 2 ? path.slice(0, 2) : path
   const off: Operation = { op: 'put', path: [...whose, 'on'], value: false, gone: false }
   return { ...base(), trial: [...sheet.ahead, off] }
@@ -218,10 +224,14 @@ watch(room.check, () => {
   refresh(false)
   refreshBefore()
 })
-watch([() => room.beforeOf, () => room.compare], () => {
-  measure()
-  refreshBefore()
-})
+watch(
+  () => room.compare,
+  () => {
+    measure()
+    refreshBefore()
+  },
+)
+watch([() => room.beforeOf, () => room.openTouch], () => refreshBefore())
 watch([() => room.splitAt], () => draw())
 watch([covered, () => room.overlay, () => room.reach], () => {
   if (!shownArea.value) room.share = null
@@ -648,12 +658,11 @@ onBeforeUnmount(() => {
 })
 
 const status = computed(() => {
-  if (room.before === 'touch') return 'before: without the open touch'
-  if (room.before === 'all') return `before: ${beforeWords(room.beforeOf)}`
+  if (room.before !== 'no') return `before: ${beforeWords(beforeOf.value)}`
   if (room.look !== 'plain') return LOOKS[room.look]?.status ?? ''
-  if (room.compare === 'pair') return `left, before: ${beforeWords(room.beforeOf)} · right, after`
+  if (room.compare === 'pair') return `left, before: ${beforeWords(beforeOf.value)} · right, after`
   if (room.compare !== 'no')
-    return `${room.compare === 'across' ? 'left' : 'above'}, before: ${beforeWords(room.beforeOf)}`
+    return `${room.compare === 'across' ? 'left' : 'above'}, before: ${beforeWords(beforeOf.value)}`
   if (room.reach) return 'what the touch lets through: its area in its tones'
   if (room.pointing) return pickWords.value
   if (room.picking && thing.picks())
