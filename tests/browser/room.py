@@ -2,6 +2,7 @@
 
 import time
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from selenium.webdriver import ActionChains, Chrome, Keys
@@ -176,6 +177,15 @@ class Person:
     def touches(self) -> list[str]:
         """The sentences of the sheet."""
         return [" ".join(e.text.split()) for e in self.all("[data-touch] p.font-read")]
+
+    def take_home(self, button: str, folder: Path) -> bytes:
+        """Press a button that hands out a file, and read what the browser has put into its folder."""
+        for old in folder.iterdir():
+            old.unlink()
+        self.click(button)
+        path = self.until(lambda: next(p for p in folder.iterdir() if p.suffix not in (".crdownload", ".tmp")), button)
+        time.sleep(0.2)
+        return bytes(path.read_bytes())
 
     # --- eyes
 

@@ -1,7 +1,6 @@
 """From a new sitting to a finished file, through the real interface."""
 
 import io
-import time
 
 import numpy as np
 import pytest
@@ -107,11 +106,8 @@ def test_lift_a_painted_area_compare_and_take_the_file_home(room, downloads):
     room.until(lambda: room.all("[data-export=waiting]"))
     work()
     room.until(lambda: room.all("[data-export=ready]"))
-    room.click("download")
-    path = downloads / "Tenor 1.png"
-    room.until(path.exists)
-    time.sleep(0.2)
-    image = np.asarray(Image.open(io.BytesIO(path.read_bytes())))
+    image = np.asarray(Image.open(io.BytesIO(room.take_home("download", downloads))))
+    assert [p.name for p in downloads.iterdir()] == ["Tenor 1.png"]
     assert image.shape == (750, 600, 3)
     # What was seen is what was exported: the stage's middle is the picture's.
     assert room.colour(0.5, 0.5)[:3] == pytest.approx(image[367:384, 292:309].mean((0, 1)), abs=3)

@@ -281,8 +281,8 @@ def test_corners_and_curves_mixed_in_one_outline_and_kept_as_a_drawing(choir, do
     room.settle()
     assert path() != before
     # Out as a drawing and in again.
-    room.click("save as SVG")
-    drawn = room.until(lambda: next(downloads.glob("*outline*.svg")))
+    room.take_home("save as SVG", downloads)
+    [drawn] = downloads.iterdir()
     room.one("aside").find_element("css selector", "[data-svg]").send_keys(str(drawn))
     room.until(lambda: len(areas_of("Alto 1")[0]["parts"][0]["shapes"]) == 2)
     first, second = areas_of("Alto 1")[0]["parts"][0]["shapes"]
