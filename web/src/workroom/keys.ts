@@ -3,7 +3,7 @@ export const KEYS: { title: string; keys: [string, string][] }[] = [
   {
     title: 'Looking',
     keys: [
-      ['Q, held', 'before: the original'],
+      ['Q, held', 'before, as chosen: the original at first'],
       ['Shift+Q, held', 'before: without the open touch'],
       ['L, held', 'brighter: what the shadows hold'],
       ['D, held', 'darker: what the highlights hold'],
