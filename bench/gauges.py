@@ -12,8 +12,9 @@ from retouch.checks.look import blurred
 from retouch.colour.tones import lightness
 from retouch.faces.finding import find
 from retouch.files.reading import read
+from retouch.render.cache import Cache
 from retouch.render.picture import Decoded
-from retouch.render.plan import Cache, Renderer
+from retouch.render.plan import Renderer
 from retouch.sheet import Sheet
 
 ROOT = Path(__file__).resolve().parents[1]

@@ -12,8 +12,9 @@ import numpy as np
 from bench.view import InMemory, sheet, synthetic
 from retouch.checks import Check, Look, gauges, looked
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.picture import Pyramid
-from retouch.render.plan import Cache, Renderer
+from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
 
 RUNS = 9

@@ -15,13 +15,15 @@ import cv2
 import numpy as np
 
 from retouch.frame import Frame, resample
+from retouch.render.cache import Cache
 from retouch.render.lay import lay
 from retouch.render.output import to_jpeg
 from retouch.render.picture import Pyramid
-from retouch.render.plan import Cache, Renderer, table_of
-from retouch.render.table import Table, apply_table
+from retouch.render.plan import Renderer
+from retouch.render.table import Table, apply_table, table_of
 from retouch.sheet import Sheet, read_sheet
 from retouch.touches import KINDS
+from retouch.touches.base import Point
 from retouch.touches.wash import Stop, Wash
 from retouch.touches.zones import Zones
 from retouch.types import Floats
@@ -148,12 +150,13 @@ def main() -> None:
         return ratio(lambda: change(laid), ref, before=lambda: np.copyto(laid, base))
 
     for kind, settings in POINT.items():
-        text = KINDS[kind].model_validate(settings).model_dump_json()
+        touch = KINDS[kind].model_validate(settings)
+        assert isinstance(touch, Point)
         for mode in ("normal", "luminosity") if kind == "exposure" else ("normal",):
-            table = table_of(kind, text, mode, 65)
+            table = table_of(touch, mode, 65)
             rows.append((f"{kind}, {mode}, full mask", on_fresh(partial(_use, table, mask)), "≤ 1.3"))
     zones = Zones.model_validate(ZONES)
-    map_size = (Zones.map_side, Zones.map_side * VIEW[1] // VIEW[0])
+    map_size = (zones.side, zones.side * VIEW[1] // VIEW[0])
     small = cv2.resize(base, map_size, interpolation=cv2.INTER_AREA)
     on_map = Frame.whole(*map_size)
     survey = zones.survey(small)

@@ -19,9 +19,10 @@ from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.files.writing import SUFFIXES, write_mask
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.export import Order, export
 from retouch.render.picture import Decoded
-from retouch.render.plan import Cache, Renderer
+from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
 from retouch.types import Floats, PictureError
 

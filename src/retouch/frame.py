@@ -36,6 +36,11 @@ class Frame:
         return max(self.width, self.height)
 
     @property
+    def scale(self) -> tuple[int, int]:
+        """What frames of one scale share: the whole picture's size in pixels."""
+        return self.width, self.height
+
+    @property
     def shape(self) -> tuple[int, int]:
         """Rows and columns of an array that fills the rectangle."""
         return self.h, self.w
@@ -43,12 +48,25 @@ class Frame:
     def holds(self, other: "Frame") -> bool:
         """Whether ``other`` is a rectangle of the same scale that lies within this one."""
         return (
-            (self.width, self.height) == (other.width, other.height)
+            self.scale == other.scale
             and self.x <= other.x
             and self.y <= other.y
             and other.x + other.w <= self.x + self.w
             and other.y + other.h <= self.y + self.h
         )
+
+    def joined(self, other: "Frame") -> "Frame":
+        """The smallest rectangle that holds this one and ``other``, of the same scale."""
+        x, y = min(self.x, other.x), min(self.y, other.y)
+        right, bottom = max(self.x + self.w, other.x + other.w), max(self.y + self.h, other.y + other.h)
+        return replace(self, x=x, y=y, w=right - x, h=bottom - y)
+
+    def within(self, left: float, top: float, right: float, bottom: float) -> "Frame | None":
+        """The part of this rectangle between two places (long sides), rounded outwards; None if there is none."""
+        x0, y0 = max(self.x, floor(left * self.unit)), max(self.y, floor(top * self.unit))
+        x1 = min(self.x + self.w, ceil(right * self.unit))
+        y1 = min(self.y + self.h, ceil(bottom * self.unit))
+        return None if x1 <= x0 or y1 <= y0 else replace(self, x=x0, y=y0, w=x1 - x0, h=y1 - y0)
 
     def rows(self, start: int, stop: int) -> "Frame":
         """The part of the rectangle between two of its own rows."""

@@ -1,10 +1,13 @@
-"""Names for the arrays and places that run through the core."""
+"""Names for the arrays and places that run through the core, and what settings are made of."""
 
-from typing import Annotated, Any
+import hashlib
+from collections.abc import Mapping
+from functools import cached_property
+from typing import Annotated, Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
 Floats = NDArray[np.floating[Any]]
 """Colours ``(..., 3)``, a picture ``(height, width, 3)`` or a coverage ``(height, width)``, float32 or float64."""
@@ -18,3 +21,29 @@ Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1
 
 class PictureError(Exception):
     """Something about a picture or a sheet that the photographer must be told, in one plain sentence."""
+
+
+def digest_of(*parts: str) -> str:
+    """A short name for what ``parts`` say: the same parts, the same name."""
+    return hashlib.blake2b("\0".join(parts).encode(), digest_size=16).hexdigest()
+
+
+class Record(BaseModel):
+    """Settings, once made never changed: what is worked out of them is kept with them.
+
+    Strict: a misspelt field is refused rather than lost, and numbers are finite.
+    """
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False, frozen=True)
+
+    @cached_property
+    def digest(self) -> str:
+        """A name for these settings: the same settings, the same name."""
+        return digest_of(self.model_dump_json())
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with some fields changed (not validated), without what was worked out of the old ones."""
+        copy = super().model_copy(update=update, deep=deep)
+        for name in set(copy.__dict__) - set(type(self).model_fields):
+            del copy.__dict__[name]
+        return copy

@@ -15,8 +15,9 @@ from django.http import Http404
 from retouch.bands import THREADS
 from retouch.faces import Found
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.picture import Pyramid
-from retouch.render.plan import DRAFT, FINE, Cache, Renderer
+from retouch.render.plan import DRAFT, FINE, Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
 from studio.models import Portrait

@@ -6,11 +6,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from retouch.areas import SOURCES
-from retouch.areas.area import OtherArea
 from retouch.areas.joins import join
 from retouch.areas.recipe import recipe
-from retouch.areas.strokes import Stroke, Strokes
-from retouch.areas.whole import Whole
+from retouch.areas.sources.area import OtherArea
+from retouch.areas.sources.strokes import Stroke, Strokes
+from retouch.areas.sources.whole import Whole
 from retouch.frame import Frame
 
 FRAME = Frame.whole(200, 160)

@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from retouch.frame import Frame
-from retouch.render.plan import Cache, Renderer
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
 from retouch.render.probe import histogram, sample
 from retouch.sheet import read_sheet
 from tests.pictures import Held, smooth
@@ -88,6 +89,6 @@ def test_pointing_and_counting_read_what_the_area_sees():
     document = sheet([exposure("one", 1.5), exposure("two", -1, "a")], {**BRIGHT, "of": "below"})
     renderer = Renderer(GREY, document, Cache())
     lifted = drawn(sheet([exposure("one", 1.5)]))[30, 40]
-    np.testing.assert_allclose(sample(renderer, 0.5, 0.4, renderer.stage_of("a").draw), lifted, atol=1e-3)
-    counted, finished = histogram(renderer, renderer.stage_of("a").draw), histogram(renderer)
+    np.testing.assert_allclose(sample(renderer, 0.5, 0.4, renderer.stage_of("a")[1]), lifted, atol=1e-3)
+    counted, finished = histogram(renderer, renderer.stage_of("a")[1]), histogram(renderer)
     assert np.argmax(counted.lightness) > np.argmax(finished.lightness)

@@ -25,7 +25,8 @@ from retouch.colour.oklab import from_oklab
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, between
 from retouch.colour.tones import lightness
 from retouch.frame import Frame
-from retouch.render.plan import Cache, Renderer
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
 from retouch.touches.wash import from_hex
 from tests.pictures import Held, grainy

@@ -11,16 +11,20 @@ import numpy as np
 import pytest
 
 from bench.finding import overlap, truth_of
-from retouch.areas.file import packed
+from retouch.areas.sources.file import packed
 from retouch.faces import NAMES, Found, mesh
+from retouch.faces.eyes import eyes
 from retouch.faces.finding import find
-from retouch.faces.found import Face, Map, follow, guided
-from retouch.faces.parts import eyes, mouth
+from retouch.faces.found import Face, Map
+from retouch.faces.mouth import mouth
 from retouch.faces.person import owners
-from retouch.faces.regions import _least_cut, boxed, regions
 from retouch.files.reading import read
 from retouch.frame import Frame
-from retouch.render.plan import Cache, Renderer
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
+from retouch.segment.cells import regions
+from retouch.segment.cut import _least_cut, boxed
+from retouch.segment.guided import follow, guided
 from retouch.sheet import read_sheet
 from retouch.types import PictureError
 

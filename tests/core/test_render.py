@@ -12,10 +12,11 @@ from retouch.colour.icc import SRGB_PROFILE
 from retouch.colour.oklab import to_oklab
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.output import to_file, to_jpeg
 from retouch.render.picture import Pyramid, shrink
-from retouch.render.plan import Cache, Renderer, table_of
-from retouch.render.table import apply_table, mix
+from retouch.render.plan import Renderer
+from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import read_sheet
 from retouch.touches.blend import MODES, blend
 from retouch.touches.curve import Curve
@@ -62,7 +63,7 @@ curves = st.lists(st.floats(0.02, 0.98), min_size=2, max_size=4, unique=True).ma
 def test_tables_agree_with_their_rules_on_a_picture(ev, lift, pivot, mode):
     colours = grainy(200, 160, seed=3)
     for touch in (Exposure(ev=ev), Curve(points=[(0, 0), (pivot, min(1, pivot + lift)), (1, 1)])):
-        table = table_of(touch.kind, touch.model_dump_json(), mode, 65)
+        table = table_of(touch, mode, 65)
         out = colours.copy()
         apply_table(out, table, None, 1.0)
         wide = colours.astype(np.float64)
@@ -74,9 +75,7 @@ def test_tables_agree_with_their_rules_on_a_picture(ev, lift, pivot, mode):
 def test_tables_go_on_above_white_and_below_black():
     out = np.array([[[2.2, 1.4, 1.2], [-0.1, 0.2, 1.05], [3.0, 3.0, 3.0]]], np.float32)
     expected = Curve(points=CURVE["settings"]["points"]).rule(out.astype(np.float64))
-    apply_table(
-        out, table_of("curve", Curve(points=CURVE["settings"]["points"]).model_dump_json(), "normal", 65), None, 1
-    )
+    apply_table(out, table_of(Curve(points=CURVE["settings"]["points"]), "normal", 65), None, 1)
     assert np.isfinite(out).all()
     np.testing.assert_allclose(out, expected, atol=0.04)
 
@@ -152,12 +151,15 @@ def test_a_changed_touch_area_or_limit_is_never_answered_from_the_cache():
 
 
 def test_the_cache_keeps_to_its_size_and_hands_out_smaller_rectangles():
-    cache = Cache(limit=3 * WHOLE.w * WHOLE.h * 4)
+    cache = Cache(limit=3 * WHOLE.w * WHOLE.h * 4, trials=2 * WHOLE.w * WHOLE.h * 4)
     values = np.random.default_rng(0).random((*WHOLE.shape, 1)).astype(np.float32)
     for name in "abcd":
         cache.put(name, WHOLE, values)
-    assert cache.size <= cache.limit
     assert cache.get("a", WHOLE) is None
+    for name in "efgh":
+        cache.put(name, WHOLE, values[..., :1], trial=True)
+    assert cache.get("e", WHOLE) is None
+    assert cache.get("b", WHOLE) is not None, "what is only tried pushes nothing out that stands"
     part = WHOLE.rows(10, 30)
     np.testing.assert_array_equal(cache.get("d", part), values[10:30])
     assert cache.get("d", Frame.whole(160, 200)) is None

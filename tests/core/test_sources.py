@@ -6,17 +6,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from retouch.areas.alike import Alike
-from retouch.areas.colour import Colour
-from retouch.areas.fade import Fade
-from retouch.areas.outline import Outline
-from retouch.areas.pool import Pool
-from retouch.areas.strokes import Strokes
-from retouch.areas.tones import Tones
+from retouch.areas.sources.alike import Alike
+from retouch.areas.sources.colour import Colour
+from retouch.areas.sources.fade import Fade
+from retouch.areas.sources.outline import Outline
+from retouch.areas.sources.pool import Pool
+from retouch.areas.sources.strokes import Strokes
+from retouch.areas.sources.tones import Tones
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.colour.tones import oklab
 from retouch.frame import Frame
-from retouch.render.plan import Cache, Renderer
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
 from retouch.touches.wash import SKIN_TINTS, from_hex
 from retouch.types import PictureError

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from retouch.areas.outline import Outline
+from retouch.areas.sources.outline import Outline
 from retouch.files.svg import read_svg, write_svg
 from retouch.frame import Frame
 from retouch.types import PictureError

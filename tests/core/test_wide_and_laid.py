@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 from retouch.colour.icc import SRGB_PROFILE
 from retouch.files.reading import Facts, Original, look, read
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.lay import blended, lay
 from retouch.render.picture import Decoded, Pyramid
-from retouch.render.plan import Cache, Renderer, table_of
-from retouch.render.table import apply_table
+from retouch.render.plan import Renderer
+from retouch.render.table import apply_table, table_of
 from retouch.sheet import read_sheet
 from retouch.touches.blend import MODES, blend
 from retouch.touches.colour_bands import Band, ColourBands
@@ -105,7 +106,7 @@ def test_tables_agree_with_their_rules_on_the_demo_portraits(kind, data, number)
     mode = data.draw(st.sampled_from(["normal", "soft-light"]))
     colours = portrait(number)
     out = colours.copy()
-    apply_table(out, table_of(kind, touch.model_dump_json(), mode, 65), None, 1.0)
+    apply_table(out, table_of(touch, mode, 65), None, 1.0)
     wide = colours.astype(np.float64)
     error = np.abs(out - blend(wide, touch.rule(wide), mode)) / STEP
     assert error.mean() <= 0.15

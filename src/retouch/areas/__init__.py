@@ -1,9 +1,6 @@
-"""Areas: one file a source, found here by its class."""
+"""Areas: a recipe of parts, joined, refined, grown, feathered; every source is a file in `sources`."""
 
 from retouch.areas.base import Part
-from retouch.registry import find
-
-SOURCES: dict[str, type[Part]] = {cls.model_fields["source"].default: cls for cls in find(__path__, __name__, Part)}
-"""Every area source by its name in the sheet."""
+from retouch.areas.sources import SOURCES
 
 __all__ = ["SOURCES", "Part"]

@@ -5,7 +5,7 @@ from itertools import pairwise
 import cv2
 import numpy as np
 
-from retouch.areas.base import Look
+from retouch.areas.base import Sight
 from retouch.colour.tones import oklab
 from retouch.frame import Frame, resample
 from retouch.types import Floats
@@ -22,7 +22,7 @@ LIGHT = 0.6
 """How much lightness counts: less than colour, since light falls off over one and the same thing."""
 
 
-def kept(points: Floats, size: float, frame: Frame, look: Look) -> Floats:
+def kept(points: Floats, size: float, frame: Frame, sight: Sight) -> Floats:
     """How far the pixels of ``frame`` belong to what a stroke's core runs over, float32 0…1.
 
     Parameters
@@ -53,7 +53,7 @@ def kept(points: Floats, size: float, frame: Frame, look: Look) -> Floats:
         ground = _cut(whole, low, high)
         if ground is None:
             continue
-        lab = oklab(look.original(ground))
+        lab = oklab(sight.original(ground))
         brush, core = (_drawn(piece, radius * size, ground) for radius in (0.5, 0.5 * CORE))
         if not core.any():
             continue
@@ -65,7 +65,7 @@ def kept(points: Floats, size: float, frame: Frame, look: Look) -> Floats:
         _, names = cv2.connectedComponents(near.astype(np.uint8), connectivity=4)
         joined = np.isin(names, np.unique(names[core > 0])).astype(np.uint8)
         hangs = cv2.dilate(joined, np.ones((3, 3), np.uint8)).astype(np.float32)
-        t = np.clip(2 - _distance(oklab(look.original(here)), colour) / tolerance, 0, 1).astype(np.float32)
+        t = np.clip(2 - _distance(oklab(sight.original(here)), colour) / tolerance, 0, 1).astype(np.float32)
         found = t * t * (3 - 2 * t) * resample(hangs, ground, here)
         target = out[here.slices_in(frame)]
         np.maximum(target, found, out=target)

@@ -5,7 +5,7 @@ from collections.abc import Callable, Sequence
 import cv2
 import numpy as np
 
-from retouch.areas.base import Look, Part
+from retouch.areas.base import Part, Sight
 from retouch.areas.joins import join
 from retouch.areas.refine import Refine, refined
 from retouch.frame import Frame, resample
@@ -16,7 +16,7 @@ BLUR_PIXELS = 4.0
 GROW_PIXELS = 12
 """Radius of growing, in pixels of its map, when the frame is finer than that."""
 
-Draw = Callable[[Frame], Floats]
+Covering = Callable[[Frame], Floats]
 
 
 def recipe(
@@ -25,7 +25,7 @@ def recipe(
     feather: float,
     invert: bool,
     frame: Frame,
-    look: Look,
+    sight: Sight,
     refine: Refine = "no",
     name: str = "",
 ) -> Floats:
@@ -54,12 +54,12 @@ def recipe(
         out = np.zeros(at.shape, np.float32)
         for part in parts:
             if part.on:
-                out = join(out, part.coverage(at, look), part.join)
+                out = join(out, part.coverage(at, sight), part.join)
         return out
 
-    draw: Draw = joined
+    draw: Covering = joined
     if refine != "no":
-        draw = refined(draw, refine, name, look)
+        draw = refined(draw, refine, name, sight)
     if grow:
         draw = _grown(draw, grow)
     if feather:
@@ -68,30 +68,61 @@ def recipe(
     return 1 - out if invert else out
 
 
-def _feathered(draw: Draw, feather: float) -> Draw:
-    sigma = feather / 2
+def asked_of_parts(grow: float, feather: float, frame: Frame, small: Frame | None) -> Frame:
+    """On which frame :func:`recipe` asks its parts when it is asked for ``frame``; ``small`` is where they are refined.
 
+    So that whoever draws what the parts look at knows it beforehand.
+    """
+    if small is not None:
+        return small
+    if feather:
+        frame = _blurring(feather, frame)[0]
+    return _growing(grow, frame)[0] if grow else frame
+
+
+def spread(grow: float, feather: float, frame: Frame) -> Frame:
+    """The rectangle, holding ``frame``, in which the area looks different when its parts change in ``frame``."""
+    for reach in (abs(grow), 1.5 * feather):
+        if reach:
+            frame = frame.grown(int(np.ceil(reach * frame.unit)) + 2)
+    return frame
+
+
+def _blurring(feather: float, frame: Frame) -> tuple[Frame, float, int]:
+    """Where a feather is worked out for ``frame``, its standard deviation there and the window's side, in pixels."""
+    sigma = feather / 2
+    # The feather is a share of the long side: a map of the same share serves every view.
+    unit = min(float(frame.unit), BLUR_PIXELS / sigma)
+    deviation = sigma * unit
+    if deviation < 0.05:
+        return frame, 0.0, 0
+    halo = int(np.ceil(3 * deviation)) + 1
+    return frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1), deviation, 2 * halo - 1
+
+
+def _feathered(draw: Covering, feather: float) -> Covering:
     def blurred(frame: Frame) -> Floats:
-        unit = min(float(frame.unit), BLUR_PIXELS / sigma)
-        deviation = sigma * unit
-        if deviation < 0.05:
+        around, deviation, side = _blurring(feather, frame)
+        if not side:
             return draw(frame)
-        halo = int(np.ceil(3 * deviation)) + 1
-        around = frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1)
-        size = 2 * halo - 1
         # Replicated edges: an area that reaches the picture's border stays whole there.
-        soft = cv2.GaussianBlur(draw(around), (size, size), deviation, borderType=cv2.BORDER_REPLICATE)
+        soft = cv2.GaussianBlur(draw(around), (side, side), deviation, borderType=cv2.BORDER_REPLICATE)
         return resample(np.asarray(soft, np.float32), around, frame)
 
     return blurred
 
 
-def _grown(draw: Draw, grow: float) -> Draw:
+def _growing(grow: float, frame: Frame) -> tuple[Frame, float]:
+    """Where growing is worked out for ``frame``, and its radius there in pixels."""
+    unit = min(float(frame.unit), GROW_PIXELS / abs(grow))
+    radius = abs(grow) * unit
+    halo = int(np.ceil(radius)) + 1
+    return frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1), radius
+
+
+def _grown(draw: Covering, grow: float) -> Covering:
     def grown(frame: Frame) -> Floats:
-        unit = min(float(frame.unit), GROW_PIXELS / abs(grow))
-        radius = abs(grow) * unit
-        halo = int(np.ceil(radius)) + 1
-        around = frame.grown(halo) if unit == frame.unit else frame.at_unit(unit, halo + 1)
+        around, radius = _growing(grow, frame)
         below = draw(around)
         change = cv2.dilate if grow > 0 else cv2.erode
         # A radius between two whole pixels lies between their two results.

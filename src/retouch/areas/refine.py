@@ -3,28 +3,28 @@
 from collections.abc import Callable
 from typing import Literal
 
-from retouch.areas.base import Look
-from retouch.faces.found import follow, guided
-from retouch.faces.matte import BAND, matte
+from retouch.areas.base import Sight
 from retouch.frame import Frame
+from retouch.segment.guided import follow, guided
+from retouch.segment.matte import BAND, matte
 from retouch.types import Floats
 
-MAP_UNIT = 1000
+EDGE_UNIT = 1000
 """Pixels on the long side of the map on which an edge is looked for."""
 REACH = 0.012
 """How far from the area's edge the picture's is looked for, of the long side."""
 ROUNDS = 4
 """Fits one after the other: each brings the edge nearer to where colours part, and leaves half coverage what it is."""
 Refine = Literal["no", "edges", "hair"]
-Draw = Callable[[Frame], Floats]
+Covering = Callable[[Frame], Floats]
 
 
-def matte_name(name: str) -> str:
-    """Under which name the matte is kept of what ``name`` stands for: it takes a second or two to work out."""
-    return f"hair of {name}"
+def line_name(name: str, how: Refine) -> str:
+    """Under which name the line is kept of what ``name`` stands for: a matte takes a second or two to work out."""
+    return f"{how} of {name}"
 
 
-def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
+def refined(draw: Covering, how: Refine, name: str, sight: Sight) -> Covering:
     """``draw`` with its edges moved to those of the picture.
 
     ``edges`` is a local fit of the coverage by colour, for outlines that were drawn a little beside; ``hair`` a matte,
@@ -32,8 +32,8 @@ def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
     """
 
     def line() -> Floats:
-        small = look.scaled(MAP_UNIT)
-        colours, rough = look.original(small), draw(small)
+        small = sight.scaled(EDGE_UNIT)
+        colours, rough = sight.original(small), draw(small)
         if how == "hair":
             return guided(colours, matte(colours, rough, BAND * small.unit), 1)
         window = max(1, round(REACH * small.unit))
@@ -45,10 +45,10 @@ def refined(draw: Draw, how: Refine, name: str, look: Look) -> Draw:
 
     def on(frame: Frame) -> Floats:
         return follow(
-            look.once(matte_name(name) if how == "hair" else f"edges of {name}", line),
-            look.scaled(MAP_UNIT),
+            sight.once(line_name(name, how), line),
+            sight.scaled(EDGE_UNIT),
             frame,
-            look.original,
+            sight.original,
         )
 
     return on

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from retouch.areas.base import Look
+from retouch.areas.base import Sight
 from retouch.frame import Frame, resample
 from retouch.types import Floats
 
@@ -16,7 +16,7 @@ LEAST, MOST = 0.025, 0.05
 """Between which variation of lightness, by lightness, structure begins; twice that of a calm quarter of the picture."""
 
 
-def calm(frame: Frame, look: Look) -> Floats:
+def calm(frame: Frame, sight: Sight) -> Floats:
     """1 where the original is calm, 0 in fine structure, on ``frame`` (float32, not to be changed).
 
     The standard deviation of OKLab lightness over WINDOW, by lightness: skin and its grain vary by 1 … 2 %, lashes,
@@ -24,7 +24,7 @@ def calm(frame: Frame, look: Look) -> Floats:
     """
 
     def made() -> Floats:
-        light = look.lab(look.scaled(MAP_UNIT))[..., 0]
+        light = sight.lab(sight.scaled(MAP_UNIT))[..., 0]
         mean = cv2.blur(light, (WINDOW, WINDOW), borderType=cv2.BORDER_REFLECT)
         square = cv2.blur(light * light, (WINDOW, WINDOW), borderType=cv2.BORDER_REFLECT)
         varies = np.sqrt(np.maximum(square - mean * mean, 0)) / (mean + LEVEL)
@@ -32,4 +32,4 @@ def calm(frame: Frame, look: Look) -> Floats:
         t = np.clip(varies / start - 1, 0, 1)
         return np.asarray(1 - t * t * (3 - 2 * t), np.float32)
 
-    return resample(look.once("calm", made), look.scaled(MAP_UNIT), frame)
+    return resample(sight.once("calm", made), sight.scaled(MAP_UNIT), frame)

@@ -1,6 +1,5 @@
 """Helper views: a finished view shown in a way that brings something out, or as it will be seen at last."""
 
-import json
 from collections.abc import Callable
 from dataclasses import dataclass
 from math import radians, tan
@@ -15,8 +14,9 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, between
 from retouch.colour.tones import lightness, linear, oklab
 from retouch.frame import Frame, resample
-from retouch.render.plan import FINE, Renderer, table_of
-from retouch.render.table import apply_table
+from retouch.render.plan import FINE, Renderer
+from retouch.render.table import apply_table, table_of
+from retouch.touches.exposure import Exposure
 from retouch.types import Floats
 
 Look = Literal[
@@ -113,7 +113,7 @@ def whole(renderer: Renderer) -> tuple[Floats, Frame]:
 def harder(picture: Floats, ev: float) -> Floats:
     """The view brightened, or darkened, by ``ev`` stops of linear light."""
     out = picture.copy()
-    apply_table(out, table_of("exposure", json.dumps({"ev": ev}), "normal", FINE), None, 1.0)
+    apply_table(out, table_of(Exposure(ev=ev), "normal", FINE), None, 1.0)
     return out
 
 

@@ -9,13 +9,19 @@ import numpy as np
 
 from retouch.colour.icc import SRGB_PROFILE
 from retouch.colour.tones import oklab
-from retouch.faces import mesh, parts
-from retouch.faces.found import Face, Found, Map, Read, Regions
-from retouch.faces.matte import BAND, matte
+from retouch.faces import mesh
+from retouch.faces.brows import brows
+from retouch.faces.eyes import eyes
+from retouch.faces.found import Face, Found, Map, Regions
 from retouch.faces.models import Box, Models, resized, turned, turned_back
+from retouch.faces.mouth import mouth
 from retouch.faces.person import cut_out, owners
-from retouch.faces.regions import regions
+from retouch.faces.skin_hair import face as face_of
+from retouch.faces.skin_hair import skin_and_hair
 from retouch.frame import Frame, resample
+from retouch.segment.cells import regions
+from retouch.segment.guided import Read
+from retouch.segment.matte import BAND, matte
 from retouch.types import Bytes, Floats
 
 UNIT = 1000
@@ -122,7 +128,7 @@ def _parts(source: _Source, face: Face, frame: Frame, lab: Floats, own: Floats) 
     marks = np.array(face.landmarks)
     _up, _length = mesh.upright(marks)
     out: dict[str, Map] = {}
-    skin, hair = parts.skin_and_hair(lab, marks * frame.unit, own)
+    skin, hair = skin_and_hair(lab, marks * frame.unit, own)
     out["skin"], out["hair"] = Map(frame, _bytes(skin), 2), Map(frame, _bytes(hair), 2)
 
     def crop(points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats, Floats]:
@@ -133,14 +139,14 @@ def _parts(source: _Source, face: Face, frame: Frame, lab: Floats, own: Floats) 
 
     at, there, points = crop(mesh.OVAL, 1.5, FACE_SIDE)
     own, skin, hair = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair))
-    out["face"] = Map(at, _bytes(parts.face(points, own, skin, hair)))
-    out["brows"] = Map(at, _bytes(parts.brows(there, points)))
+    out["face"] = Map(at, _bytes(face_of(points, own, skin, hair)))
+    out["brows"] = Map(at, _bytes(brows(there, points)))
     at, there, points = crop(mesh.EYES[0] + mesh.EYES[1], 1.4, EYES_SIDE)
     open_eyes = [eye for eye in (0, 1) if eye not in face.closed]
-    whites, irises, pupils = parts.eyes(there, points, open_eyes)
+    whites, irises, pupils = eyes(there, points, open_eyes)
     out["eye-whites"], out["irises"], out["pupils"] = (Map(at, _bytes(v)) for v in (whites, irises, pupils))
     at, there, points = crop(mesh.LIPS, 1.5, MOUTH_SIDE)
-    lips, teeth = parts.mouth(there, points)
+    lips, teeth = mouth(there, points)
     out["lips"], out["teeth"] = Map(at, _bytes(lips)), Map(at, _bytes(teeth))
     return out
 

@@ -1,18 +1,15 @@
 """The person's outline, made exact by the picture's colours, and whose pixel is whose."""
 
-from typing import Any
-
 import cv2
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.regions import eight
-from retouch.types import Bytes, Floats
+from retouch.segment.cells import eight
+from retouch.segment.cut import cut
+from retouch.types import Floats
 
 BAND = 0.012
 """Half the width of the band round the model's outline in which colours decide, of the long side."""
-
-
 SOFT = 0.02
 """From which coverage on a pixel is somebody's."""
 
@@ -35,22 +32,6 @@ def cut_out(lab: Floats, likely: Floats) -> Floats:
     labels = np.where(sure, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
     labels[inner], labels[~outer] = cv2.GC_FGD, cv2.GC_BGD
     return cut(lab, labels, 2).astype(np.float32)
-
-
-def cut(lab: Floats, labels: Bytes, rounds: int) -> np.ndarray:
-    """As :func:`cut8`, of OKLab colours."""
-    return cut8(eight(lab), labels, rounds)
-
-
-def cut8(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
-    """A graph cut by colour from OpenCV's four labels: a boolean map of what is in front (h × w)."""
-    if not ((labels == cv2.GC_FGD).any() and (labels == cv2.GC_BGD).any()):
-        return (labels & 1) > 0
-    cv2.setRNGSeed(1)
-    labels = labels.copy()
-    nowhere: Any = None  # the rectangle, which labels replace
-    cv2.grabCut(picture, labels, nowhere, np.zeros((1, 65)), np.zeros((1, 65)), rounds, cv2.GC_INIT_WITH_MASK)
-    return (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
 
 
 def owners(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[float, ...]]) -> np.ndarray:

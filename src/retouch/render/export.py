@@ -15,9 +15,10 @@ from retouch.faces.found import Found
 from retouch.files.reading import Original
 from retouch.files.writing import Format, write
 from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.render.output import to_file
 from retouch.render.picture import Decoded
-from retouch.render.plan import Cache, Renderer
+from retouch.render.plan import Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
 

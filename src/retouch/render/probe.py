@@ -8,7 +8,8 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
-from retouch.render.plan import Draw, Renderer
+from retouch.render.plan import Renderer
+from retouch.render.seeing import Picture
 from retouch.types import Floats
 
 VIEW_SIDE = 1600
@@ -47,7 +48,7 @@ def size(renderer: Renderer, side: int) -> tuple[int, int]:
     return max(1, round(width * share)), max(1, round(height * share))
 
 
-def sample(renderer: Renderer, x: float, y: float, draw: Draw | None = None) -> Floats:
+def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) -> Floats:
     """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, of the stage ``draw`` or finished.
 
     A place outside the picture is read at its border.
@@ -73,19 +74,17 @@ def numbers(colour: Floats) -> Numbers:
 
 
 def histogram(
-    renderer: Renderer, draw: Draw | None = None, area: str | None = None, touch: str | None = None
+    renderer: Renderer, draw: Picture | None = None, area: str | None = None, touch: str | None = None
 ) -> Histogram:
     """The tones and hues of the stage ``draw``, or of the finished picture; with ``area`` where that covers.
 
     With ``touch``: below it, where its area covers (its tone limit aside).
     """
     frame = Frame.whole(*size(renderer, COUNT_SIDE))
-    stage = None
     if touch is not None:
-        stage = renderer.stage(touch)
-        draw, area = stage.draw, renderer.area_of(touch)
+        draw, area = renderer.stage(touch)[1], renderer.area_of(touch)
     picture = (draw or renderer.draw)(frame)
-    weight = np.ones(frame.shape, np.float32) if area is None else renderer.area(area, frame, stage)
+    weight = np.ones(frame.shape, np.float32) if area is None else renderer.area(area, frame, touch)
     lab = to_oklab(picture)
     chroma = np.hypot(lab[..., 1], lab[..., 2])
     hue = np.degrees(np.arctan2(lab[..., 2], lab[..., 1])) % 360

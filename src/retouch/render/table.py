@@ -10,13 +10,15 @@ interpolation", J. Electronic Imaging 4 (1995).
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numba
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.touches.base import Point
+from retouch.touches.blend import NON_SEPARABLE, Blend, blend
 from retouch.types import Floats
 
 BINS = 512
@@ -74,6 +76,23 @@ def bake_lattice(rule: Rule, n: int) -> Lattice:
     change = np.zeros((n, n, n, 4), np.float32)
     change[..., :3] = rule(colours) - colours
     return Lattice(change.reshape(-1), nodes, inverse, cell)
+
+
+@lru_cache(maxsize=64)
+def _table_of(kind: type[Point], settings: str, mode: Blend, n: int) -> Table:
+    touch = kind.model_validate_json(settings)
+
+    def rule(colours: Floats) -> Floats:
+        return blend(colours, colours if touch.neutral else touch.rule(colours), mode)
+
+    if touch.channelwise and mode not in NON_SEPARABLE:
+        return bake_line(rule)
+    return bake_lattice(rule, n)
+
+
+def table_of(touch: Point, mode: Blend, n: int) -> Table:
+    """The table of a point touch blended by ``mode``, on n nodes a side."""
+    return _table_of(type(touch), touch.model_dump_json(), mode, n)
 
 
 def apply_table(picture: Floats, table: Table, mask: Floats | None, strength: float) -> None:

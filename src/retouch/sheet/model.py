@@ -6,7 +6,7 @@ it stands and passed on (``UnknownPart``, ``UnknownTouch``).
 
 import json
 from collections.abc import Iterator
-from functools import reduce
+from functools import cached_property, reduce
 from operator import or_
 from typing import TYPE_CHECKING, Annotated, Any, Literal, cast
 
@@ -28,16 +28,10 @@ from retouch.sheet.migrations import VERSION, migrate
 from retouch.touches import KINDS
 from retouch.touches.base import Kind
 from retouch.touches.blend import Blend
-from retouch.types import PictureError
+from retouch.types import PictureError, Record, digest_of
 
 DEEPEST_SET = 4
 Name = Annotated[str, Field(max_length=120)]
-
-
-class Model(BaseModel):
-    """Strict by default: a misspelt field is refused rather than lost."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
 
 def _one_of(models: dict[str, Any], field: str) -> Any:
@@ -65,7 +59,7 @@ else:
     AnyPart = _one_of({**SOURCES, "?": UnknownPart}, "source")
 
 
-class Area(Model):
+class Area(Record):
     """A named place in the picture: a recipe of parts that yields coverage 0…1 for every pixel."""
 
     id: Id
@@ -77,8 +71,18 @@ class Area(Model):
     invert: bool = False
     needs_look: bool = Field(False, description="came from another portrait and was placed by hand there")
 
+    @cached_property
+    def shaping(self) -> str:
+        """A name for what is done with the joined parts: refined, grown, feathered, inverted."""
+        return digest_of(self.model_dump_json(include={"refine", "grow", "feather", "invert"}))
 
-class ToneLimit(Model):
+    @property
+    def known(self) -> list[Part]:
+        """The parts that are on and understood, in their order."""
+        return [p for p in self.parts if isinstance(p, Part) and p.on]
+
+
+class ToneLimit(Record):
     """Lets a touch work only in some tones: 0 below ``ramp[0]``, rising to 1 at ``ramp[1]``, falling from ``ramp[2]``.
 
     The four numbers are OKLab lightness 0…1 and do not fall.
@@ -94,7 +98,7 @@ class ToneLimit(Model):
         return self
 
 
-class Step(Model):
+class Step(Record):
     """What touches and sets have in common."""
 
     id: Id
@@ -104,6 +108,13 @@ class Step(Model):
     strength: Unit = 1.0
     limit: ToneLimit | None = None
     on: bool = True
+
+    @cached_property
+    def doing(self) -> str:
+        """A name for what it does by itself, wherever it works and whatever it is called."""
+        version = self.settings.version if isinstance(self, Touch) else 1
+        said = self.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on"})
+        return digest_of(said, str(version))
 
 
 class Touch(Step):
@@ -165,7 +176,7 @@ else:
 Set.model_rebuild()
 
 
-class Sheet(Model):
+class Sheet(Record):
     """The retouch of one portrait: areas, and touches in working order."""
 
     format: Literal["needlepoint-sheet"] = "needlepoint-sheet"
@@ -173,12 +184,37 @@ class Sheet(Model):
     areas: list[Area] = Field(default_factory=list, max_length=500)
     touches: list[AnyTouch] = Field(default_factory=list, max_length=500)
 
+    @cached_property
+    def by_id(self) -> dict[str, Area]:
+        """The areas by their ids."""
+        return {a.id: a for a in self.areas}
+
     def area(self, area: str) -> Area:
         """The area with this id; KeyError if there is none."""
-        for candidate in self.areas:
-            if candidate.id == area:
-                return candidate
-        raise KeyError(area)
+        return self.by_id[area]
+
+    @cached_property
+    def _resting(self) -> dict[str, tuple[str, ...]]:
+        return {}
+
+    def rests_on(self, area: str) -> tuple[str, ...]:
+        """Ids of the areas from which this one is made, those first that others are made from, and itself last."""
+        if area not in self._resting:
+            order: dict[str, None] = {}
+            stack = [(area, False)]
+            while stack:
+                name, ready = stack.pop()
+                if ready:
+                    order[name] = None
+                elif name not in order:
+                    stack.append((name, True))
+                    stack += [(other, False) for p in self.area(name).known for other in p.others]
+            self._resting[area] = tuple(order)
+        return self._resting[area]
+
+    def looks_below(self, area: str) -> bool:
+        """Whether an area, or one that it is made from, looks at the picture below the touch that uses it."""
+        return any(p.looks_below for name in self.rests_on(area) for p in self.area(name).known)
 
     def steps(self) -> Iterator[Touch | Set | UnknownTouch]:
         """Every touch and set, sets before their own touches."""
@@ -189,7 +225,7 @@ class Sheet(Model):
         _unique(a.id for a in self.areas)
         _unique(s.id for s in self.steps())
         names = {a.id: a.name or a.id for a in self.areas}
-        needs = {a.id: [p.area for p in a.parts if getattr(p, "source", "") == "area"] for a in self.areas}  # type: ignore[union-attr]
+        needs = {a.id: [o for p in a.parts if isinstance(p, Part) for o in p.others] for a in self.areas}
         for name, others in needs.items():
             for other in others:
                 if other not in names:

@@ -1,14 +1,17 @@
-"""What every touch kind is made of."""
+"""What touch kinds are made of: the settings of all, and the families that the engine tells apart by base class."""
 
-from typing import Any, ClassVar, NamedTuple, Self
+from collections.abc import Callable
+from typing import Any, ClassVar, Literal, NamedTuple, Self
 
-from pydantic import BaseModel, ConfigDict
-
+from retouch.frame import Frame
 from retouch.touches.blend import Blend
-from retouch.types import Floats
+from retouch.types import Floats, Record
+
+Heading = Literal["balance", "light", "clean", "skin", "eyes", "shape", "finish"]
+"""The stages of the work, under which the sheet lists its touches."""
 
 
-class Start(NamedTuple):
+class ReadyTouch(NamedTuple):
     """A ready touch: what it is called, the words under which it is looked for, its settings, and how it is mixed."""
 
     title: str
@@ -27,39 +30,37 @@ class Pick(NamedTuple):
     """Whether it is then dragged up and down: the touch gets :meth:`Kind.pulled`."""
 
 
-class Kind(BaseModel):
-    """Settings of a touch and the rule they drive.
+class Kind(Record):
+    """Settings of a touch; what drives them is one of the families below.
 
     A subclass names itself, and every setting says its unit, limits and neutral value (its default). The interface
     makes its controls and sentences from these.
     """
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-
     kind: ClassVar[str]
+    version: ClassVar[int] = 1
+    """Counted up when the same settings give another picture: what was kept of the old one is not used again."""
     title: ClassVar[str]
-    stage: ClassVar[str]
-    """The heading under which the sheet lists it: balance, light, clean, skin, eyes, shape or finish."""
+    stage: ClassVar[Heading]
     sentence: ClassVar[str]
     """``{where}`` and names of settings in braces are the controls in the sentence; ``{ev:More|Less}`` is a word by
     the sign of a setting."""
-    starts: ClassVar[tuple[Start, ...]]
+    starts: ClassVar[tuple[ReadyTouch, ...]]
     """Ready sentences with a restrained start, found by need."""
     picks: ClassVar[tuple[Pick, ...]] = ()
 
     @property
-    def channelwise(self) -> bool:
-        """Whether the rule treats each channel by itself with one and the same function."""
-        return False
-
-    @property
     def neutral(self) -> bool:
-        """Whether the rule gives every colour back as it was."""
+        """Whether the touch gives every colour back as it was."""
         return self == type(self)()
 
-    def rule(self, colours: Floats) -> Floats:
-        """Encoded working colours ``(..., 3)``, unclipped, to changed colours of the same shape."""
-        raise NotImplementedError
+    @property
+    def finest(self) -> float | None:
+        """The shortest length, in long sides, that a view must show for the touch to be seen; None: any view does.
+
+        Where a pixel is longer, the touch does what it can at that scale, and the page says from where it is seen.
+        """
+        return None
 
     def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """These settings after ``name`` of :attr:`picks` was pointed at: an encoded working colour (3,) below.
@@ -73,14 +74,50 @@ class Kind(BaseModel):
         raise NotImplementedError
 
 
+class Point(Kind):
+    """A rule from colours to colours; the engine bakes it, with the blend mode, into a table."""
+
+    @property
+    def channelwise(self) -> bool:
+        """Whether the rule treats each channel by itself with one and the same function."""
+        return False
+
+    def rule(self, colours: Floats) -> Floats:
+        """Encoded working colours ``(..., 3)``, unclipped, to changed colours of the same shape."""
+        raise NotImplementedError
+
+
+class Placed(Point):
+    """A kind whose source depends on where it is laid, not only on what is below."""
+
+    @property
+    def everywhere(self) -> bool:
+        """Whether the settings at hand make a point rule all the same."""
+        return False
+
+    def laid(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+        """The source at places ``x`` (w,) and ``y`` (h,) in long sides from the top left.
+
+        Returns a ramp of encoded working colours (n × 3) and, for each place, where on it, 0…1 (h × w).
+        """
+        raise NotImplementedError
+
+
 class Wide(Kind):
     """A kind that looks at neighbours: a small map of the whole picture, and then a use of it at every pixel.
 
     The map is made at one size whatever the view's, so that a view, a dab and the export agree.
     """
 
-    map_side: ClassVar[int]
-    """Pixels on the long side of the map."""
+    @property
+    def side(self) -> int:
+        """Pixels on the long side of the map; it may come from the settings."""
+        raise NotImplementedError
+
+    @property
+    def depends(self) -> str:
+        """What of the settings the map depends on: a drag of any other setting finds the map that was made."""
+        return self.digest
 
     def survey(self, small: Floats) -> Floats:
         """The map, float32 h × w × k, of the whole picture below, encoded working colours h × w × 3."""
@@ -95,17 +132,55 @@ class Wide(Kind):
         raise NotImplementedError
 
 
-class Placed(Kind):
-    """A kind whose source depends on where it is laid, not only on what is below."""
+class Near(Kind):
+    """A kind that reads its pixels' neighbours within a reach, at the frame's own scale: what is finer than any map."""
 
     @property
-    def everywhere(self) -> bool:
-        """Whether the settings at hand make a point rule all the same."""
-        return False
+    def reach(self) -> float:
+        """How far it reads, in long sides."""
+        raise NotImplementedError
 
-    def laid(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        """The source at places ``x`` (w,) and ``y`` (h,) in long sides from the top left.
+    def changed(self, around: Floats, unit: int) -> Floats:
+        """The changed picture, float32 h × w × 3, of encoded working colours ``around`` at ``unit`` pixels a long side.
 
-        Returns a ramp of encoded working colours (n × 3) and, for each place, where on it, 0…1 (h × w).
+        What lies nearer to a border than the reach is used only where that is the picture's own border.
         """
+        raise NotImplementedError
+
+
+Below = Callable[[Frame], Floats]
+
+
+class Drawn(Kind):
+    """A kind that owns strokes or patches as data, laid in their order.
+
+    It samples the picture below it and its own earlier patches.
+    """
+
+    def spread(self, frame: Frame) -> Frame:
+        """The rectangle, holding ``frame``, of which the picture below is needed for ``frame`` to come out right."""
+        raise NotImplementedError
+
+    def reached(self, frame: Frame) -> Frame:
+        """The rectangle, holding ``frame``, that looks different when the picture below changes in ``frame``."""
+        raise NotImplementedError
+
+    def draw(self, canvas: Floats, frame: Frame) -> None:
+        """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours."""
+        raise NotImplementedError
+
+
+class Moved(Kind):
+    """A displacement. All of a sheet are gathered; the finished picture goes through them once, at the end.
+
+    Its area and strength weaken the displacement; a tone limit or a blend mode has no meaning here.
+    """
+
+    @property
+    def reach(self) -> float:
+        """The longest displacement, in long sides."""
+        raise NotImplementedError
+
+    def displacement(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+        """From where the content of places comes: what is added to ``x`` and ``y`` (both h × w, in long sides)."""
         raise NotImplementedError

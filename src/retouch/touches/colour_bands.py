@@ -3,11 +3,11 @@
 from typing import ClassVar, Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind, Pick, Start
-from retouch.types import Floats
+from retouch.touches.base import Pick, Point, ReadyTouch
+from retouch.types import Floats, Record
 
 GREY, COLOURED = 0.004, 0.07
 """OKLab chroma below which a colour is grey to every band, and above which it is wholly in its band.
@@ -24,10 +24,8 @@ NAMED = {
 """Ready windows: centre and width in degrees of OKLCh hue."""
 
 
-class Band(BaseModel):
+class Band(Record):
     """One window over the hues and what happens in it."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     centre: float = Field(ge=0, le=360, title="centre", json_schema_extra={"unit": "°", "step": 1})
     width: float = Field(
@@ -65,21 +63,21 @@ class Band(BaseModel):
         return not any((self.hue, self.saturation, self.lightness, self.red, self.green, self.blue))
 
 
-class ColourBands(Kind):
+class ColourBands(Point):
     """Changes held to windows over the hues of the picture below; greys stay grey."""
 
     kind: ClassVar[str] = "colour-bands"
     title: ClassVar[str] = "Colour bands"
     stage: ClassVar[str] = "balance"
     sentence: ClassVar[str] = "Shift colours of {where}: {bands}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Calm red skin", ("red", "blotchy", "redness", "skin", "flushed"),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Calm red skin", ("red", "blotchy", "redness", "skin", "flushed"),
               {"bands": [{"centre": 25, "width": 30, "saturation": -0.15, "hue": 4}]}),
-        Start("Take yellow out", ("yellow", "teeth", "whiten", "eyes"),
+        ReadyTouch("Take yellow out", ("yellow", "teeth", "whiten", "eyes"),
               {"bands": [{"centre": 95, "width": 60, "soft": 25, "saturation": -0.4, "lightness": 0.02}]}),
-        Start("Warm the skin", ("pale", "skin", "washed out", "healthy"),
+        ReadyTouch("Warm the skin", ("pale", "skin", "washed out", "healthy"),
               {"bands": [{"centre": 52, "width": 44, "saturation": 0.15}]}),
-        Start("Shift one colour", ("hue", "colour", "selective", "balance"), {"bands": []}),
+        ReadyTouch("Shift one colour", ("hue", "colour", "selective", "balance"), {"bands": []}),
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (Pick("band", "drag a colour in the picture", drag=True),)
 
@@ -141,14 +139,14 @@ class ColourBands(Kind):
 
     def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
         """More (up) or less (down) saturation in the band of the colour."""
-        out = self.picked(name, colour).model_copy(deep=True)
-        index = out.at(_hue(colour))
+        bands = list(self.picked(name, colour).bands)
+        index = type(self)(bands=bands).at(_hue(colour))
         if index is None:
             return self, "no room for another band"
-        band = out.bands[index]
         before = self.bands[index].saturation if index < len(self.bands) else 0.0
-        band.saturation = round(float(np.clip(before + by, -1, 1)), 3)
-        return out, f"hue {_hue(colour):.0f}°: saturation {100 * band.saturation:+.0f} %".replace("-", "−")
+        amount = round(float(np.clip(before + by, -1, 1)), 3)
+        bands[index] = bands[index].model_copy(update={"saturation": amount})
+        return type(self)(bands=bands), f"hue {_hue(colour):.0f}°: saturation {100 * amount:+.0f} %".replace("-", "−")
 
 
 def _hue(colour: Floats) -> float:

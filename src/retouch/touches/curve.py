@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind, Pick, Start
+from retouch.touches.base import Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
@@ -20,18 +20,24 @@ SNAP = 0.04
 Level = Annotated[float, Field(ge=0, le=1)]
 
 
-class Curve(Kind):
+class Curve(Point):
     """Lightness, or one channel, through a monotone spline; lightness keeps hue and the ratio of colour to light."""
 
     kind: ClassVar[str] = "curve"
     title: ClassVar[str] = "Curve"
     stage: ClassVar[str] = "light"
     sentence: ClassVar[str] = "Redraw the tones of {where}: {points}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Give contrast", ("contrast", "flat", "punch"), {"points": [(0, 0), (0.3, 0.26), (0.7, 0.74), (1, 1)]}),
-        Start("Lift the shadows", ("shadow", "open", "deep"), {"points": [(0, 0), (0.25, 0.31), (0.6, 0.61), (1, 1)]}),
-        Start("Hold back the highlights", ("highlights", "bright", "hot"), {"points": [(0, 0), (0.6, 0.6), (1, 0.95)]}),
-        Start("Draw a curve", ("curve", "tones", "lightness"), {"points": STRAIGHT}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch(
+            "Give contrast", ("contrast", "flat", "punch"), {"points": [(0, 0), (0.3, 0.26), (0.7, 0.74), (1, 1)]}
+        ),
+        ReadyTouch(
+            "Lift the shadows", ("shadow", "open", "deep"), {"points": [(0, 0), (0.25, 0.31), (0.6, 0.61), (1, 1)]}
+        ),
+        ReadyTouch(
+            "Hold back the highlights", ("highlights", "bright", "hot"), {"points": [(0, 0), (0.6, 0.6), (1, 0.95)]}
+        ),
+        ReadyTouch("Draw a curve", ("curve", "tones", "lightness"), {"points": STRAIGHT}),
     )
 
     picks: ClassVar[tuple[Pick, ...]] = (Pick("point", "drag a tone in the picture", drag=True),)

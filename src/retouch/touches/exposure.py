@@ -5,20 +5,20 @@ from typing import ClassVar
 from pydantic import Field
 
 from retouch.colour.encoding import decode, encode
-from retouch.touches.base import Kind, Start
+from retouch.touches.base import Point, ReadyTouch
 from retouch.types import Floats
 
 
-class Exposure(Kind):
+class Exposure(Point):
     """Light multiplied by 2^ev, in linear light."""
 
     kind: ClassVar[str] = "exposure"
     title: ClassVar[str] = "Exposure"
     stage: ClassVar[str] = "light"
     sentence: ClassVar[str] = "{ev:Brighten|Darken} {where} by {ev}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Brighten", ("lift", "lighten", "more light", "dodge", "exposure", "too dark"), {"ev": 0.3}),
-        Start("Darken", ("burn", "less light", "calm", "exposure", "too bright"), {"ev": -0.3}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Brighten", ("lift", "lighten", "more light", "dodge", "exposure", "too dark"), {"ev": 0.3}),
+        ReadyTouch("Darken", ("burn", "less light", "calm", "exposure", "too bright"), {"ev": -0.3}),
     )
 
     ev: float = Field(0.0, ge=-6, le=6, title="exposure", json_schema_extra={"unit": "EV", "step": 0.05, "soft": 3})

@@ -5,7 +5,7 @@ from typing import ClassVar, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from retouch.touches.base import Kind, Pick, Start
+from retouch.touches.base import Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 CLOSEST = 0.02
@@ -16,17 +16,19 @@ def _end(title: str, neutral: float, **beside: str) -> float:
     return Field(neutral, ge=0, le=1, title=title, json_schema_extra=schema)  # type: ignore[arg-type]
 
 
-class Levels(Kind):
+class Levels(Point):
     """Encoded values stretched from black…white to the output ends, with a gamma between."""
 
     kind: ClassVar[str] = "levels"
     title: ClassVar[str] = "Levels"
     stage: ClassVar[str] = "balance"
     sentence: ClassVar[str] = "Set the ends of {where}: black {black}, middle {middle}, white {white}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Set black and white", ("levels", "ends", "range", "flat", "washed out"), {"black": 0.02, "white": 0.97}),
-        Start("Lighten the middle", ("gamma", "midtones", "levels"), {"middle": 1.15}),
-        Start("Take depth from black", ("matt", "fade", "output"), {"out_black": 0.06}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch(
+            "Set black and white", ("levels", "ends", "range", "flat", "washed out"), {"black": 0.02, "white": 0.97}
+        ),
+        ReadyTouch("Lighten the middle", ("gamma", "midtones", "levels"), {"middle": 1.15}),
+        ReadyTouch("Take depth from black", ("matt", "fade", "output"), {"out_black": 0.06}),
     )
     picks: ClassVar[tuple[Pick, ...]] = (Pick("black", "pick black"), Pick("white", "pick white"))
 

@@ -7,7 +7,7 @@ from pydantic import Field
 from pydantic.config import JsonDict
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind, Start
+from retouch.touches.base import Point, ReadyTouch
 from retouch.types import Floats
 
 PALE = 0.09
@@ -17,18 +17,20 @@ SKIN_HUE, SKIN_REACH = 52.0, 30.0
 SHARE: JsonDict = {"unit": "%", "step": 1, "scale": 100}
 
 
-class Saturation(Kind):
+class Saturation(Point):
     """Chroma in OKLCh multiplied; lightness and hue stand still."""
 
     kind: ClassVar[str] = "saturation"
     title: ClassVar[str] = "Saturation"
     stage: ClassVar[str] = "balance"
     sentence: ClassVar[str] = "Give {where} {amount:more|less} colour: {amount}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("More colour, pale first", ("saturation", "colour", "washed out", "dull"), {"amount": 0.2, "pale": 0.8}),
-        Start("Less colour", ("desaturate", "calm", "too colourful", "red", "yellow teeth"), {"amount": -0.2}),
-        Start("More colour, but not the skin", ("clothes", "vivid"), {"amount": 0.2, "spare_skin": 1.0}),
-        Start("Black and white", ("grey", "monochrome", "without colour"), {"amount": -1.0}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch(
+            "More colour, pale first", ("saturation", "colour", "washed out", "dull"), {"amount": 0.2, "pale": 0.8}
+        ),
+        ReadyTouch("Less colour", ("desaturate", "calm", "too colourful", "red", "yellow teeth"), {"amount": -0.2}),
+        ReadyTouch("More colour, but not the skin", ("clothes", "vivid"), {"amount": 0.2, "spare_skin": 1.0}),
+        ReadyTouch("Black and white", ("grey", "monochrome", "without colour"), {"amount": -1.0}),
     )
 
     amount: float = Field(0.0, ge=-1, le=2, title="colour", json_schema_extra={**SHARE, "soft": 1})

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Kind, Start
+from retouch.touches.base import Point, ReadyTouch
 from retouch.types import Floats
 
 FULL = 0.10
@@ -23,7 +23,7 @@ def _amount(title: str) -> float:
     return Field(0.0, ge=0, le=1, title=title, json_schema_extra=schema)  # type: ignore[arg-type]
 
 
-class Toning(Kind):
+class Toning(Point):
     """A colour added in each third of the tones; lightness stands still."""
 
     kind: ClassVar[str] = "toning"
@@ -32,11 +32,12 @@ class Toning(Kind):
     sentence: ClassVar[str] = (
         "Tone {where}: shadows {shadows_amount}, middle {middle_amount}, highlights {highlights_amount}"
     )
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Cool shadows, warm light", ("toning", "mood", "look", "colour grade", "split"),
-              {"shadows_hue": 245, "shadows_amount": 0.12, "highlights_hue": 75, "highlights_amount": 0.10}),
-        Start("Warm the highlights", ("toning", "golden", "warm"), {"highlights_hue": 75, "highlights_amount": 0.15}),
-        Start("A tint over all", ("sepia", "toning", "tint"), {"middle_hue": 70, "middle_amount": 0.2}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Cool shadows, warm light", ("toning", "mood", "look", "colour grade", "split"),
+                   {"shadows_hue": 245, "shadows_amount": 0.12, "highlights_hue": 75, "highlights_amount": 0.10}),
+        ReadyTouch("Warm the highlights", ("toning", "golden", "warm"),
+                   {"highlights_hue": 75, "highlights_amount": 0.15}),
+        ReadyTouch("A tint over all", ("sepia", "toning", "tint"), {"middle_hue": 70, "middle_amount": 0.2}),
     )  # fmt: skip
 
     shadows_hue: float = _hue("shadows hue", "shadows_amount", 245.0)

@@ -3,13 +3,13 @@
 from typing import Annotated, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 from pydantic.config import JsonDict
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import SRGB, WORKING, between
-from retouch.touches.base import Pick, Placed, Start
-from retouch.types import Floats, Place
+from retouch.touches.base import Pick, Placed, ReadyTouch
+from retouch.types import Floats, Place, Record
 
 RAMP = 256
 SKIN_TINTS = (
@@ -24,10 +24,9 @@ LAID: JsonDict = {"control": "wash", "tints": [list(tint) for tint in SKIN_TINTS
 Hex = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB as #rrggbb")]
 
 
-class Stop(BaseModel):
+class Stop(Record):
     """A colour at a place on the way, 0…1."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     at: float = Field(ge=0, le=1)
     colour: Hex
 
@@ -51,13 +50,13 @@ class Wash(Placed):
     title: ClassVar[str] = "Wash"
     stage: ClassVar[str] = "finish"
     sentence: ClassVar[str] = "Lay {of} over {where}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Lay a skin colour", ("wash", "skin", "pale", "tint", "colour"),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Lay a skin colour", ("wash", "skin", "pale", "tint", "colour"),
               {"of": "colour", "stops": [{"at": 0, "colour": dict(SKIN_TINTS)["intermediate"]}]}, 0.3, "soft-light"),
-        Start("Lay a gradient", ("gradient", "wash", "sky", "backdrop"),
+        ReadyTouch("Lay a gradient", ("gradient", "wash", "sky", "backdrop"),
               {"of": "gradient", "stops": [{"at": 0, "colour": "#8a6a55"}, {"at": 1, "colour": "#6f7178"}]},
               0.3, "soft-light"),
-        Start("Lay the picture over itself", ("blend mode", "soft light", "multiply", "screen", "contrast"), {},
+        ReadyTouch("Lay the picture over itself", ("blend mode", "soft light", "multiply", "screen", "contrast"), {},
               0.3, "soft-light"),
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (Pick("colour", "pick the colour"),)

@@ -9,7 +9,7 @@ from scipy.optimize import least_squares
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D65, WORKING, to_xyz, white_xyz
-from retouch.touches.base import Kind, Pick, Start
+from retouch.touches.base import Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 CAT16 = np.array([[0.401288, 0.650173, -0.051461], [-0.250268, 1.204414, 0.045854], [-0.002079, 0.048952, 0.953127]])
@@ -60,18 +60,18 @@ def gains(warmth: float, tint: float) -> Floats:
     return out
 
 
-class WhiteBalance(Kind):
+class WhiteBalance(Point):
     """The picture as if the light had been warmer or cooler, greener or more magenta."""
 
     kind: ClassVar[str] = "white-balance"
     title: ClassVar[str] = "White balance"
     stage: ClassVar[str] = "balance"
     sentence: ClassVar[str] = "{warmth:Warm|Cool} {where} by {warmth}, tint {tint}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Warm", ("warmer", "blue", "cold", "cool cast", "temperature", "pale skin"), {"warmth": 12}),
-        Start("Cool", ("cooler", "yellow", "orange", "warm cast", "lamps", "temperature"), {"warmth": -12}),
-        Start("Take green out", ("green", "tint", "magenta", "fluorescent"), {"tint": 6}),
-        Start("Balance to a neutral", ("white balance", "grey", "cast", "neutral"), {}),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Warm", ("warmer", "blue", "cold", "cool cast", "temperature", "pale skin"), {"warmth": 12}),
+        ReadyTouch("Cool", ("cooler", "yellow", "orange", "warm cast", "lamps", "temperature"), {"warmth": -12}),
+        ReadyTouch("Take green out", ("green", "tint", "magenta", "fluorescent"), {"tint": 6}),
+        ReadyTouch("Balance to a neutral", ("white balance", "grey", "cast", "neutral"), {}),
     )
     picks: ClassVar[tuple[Pick, ...]] = (Pick("neutral", "pick something neutral"),)
 

@@ -13,7 +13,7 @@ from scipy.optimize import isotonic_regression
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import WORKING, to_xyz
-from retouch.touches.base import Pick, Start, Wide
+from retouch.touches.base import Pick, ReadyTouch, Wide
 from retouch.types import Floats
 
 LUMINANCE = to_xyz(WORKING)[1]
@@ -27,6 +27,8 @@ EDGE = 0.05
 """Variance in EV² that counts as an edge: what varies by much less is local contrast and is kept."""
 LEAST_SLOPE = 0.25
 """How steep the base's tones stay: lifts that would turn two zones round share what is left."""
+MAP_SIDE = 400
+"""Pixels on the long side of the map of the base."""
 STEPS = 64
 """Table entries to one EV."""
 
@@ -43,20 +45,19 @@ class Zones(Wide):
     title: ClassVar[str] = "Tone zones"
     stage: ClassVar[str] = "light"
     sentence: ClassVar[str] = "Balance the tones of {where}: shadows {shadow}, lights {light}"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("Open the shadows", ("zones", "shadow", "backlit", "side light", "recover", "dark face"),
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Open the shadows", ("zones", "shadow", "backlit", "side light", "recover", "dark face"),
               {"deep": 0.3, "shadow": 0.5}),
-        Start("Bring back the highlights", ("zones", "highlights", "blown", "window", "hot", "recover"),
+        ReadyTouch("Bring back the highlights", ("zones", "highlights", "blown", "window", "hot", "recover"),
               {"light": -0.2, "bright": -0.7}),
-        Start("Even hard light", ("zones", "contrast", "hard", "side light", "nose shadow"),
+        ReadyTouch("Even hard light", ("zones", "contrast", "hard", "side light", "nose shadow"),
               {"shadow": 0.4, "middle": 0.15, "bright": -0.3}),
-        Start("Give back contrast", ("zones", "contrast", "flat", "grey", "haze"), {"contrast": 0.3}),
+        ReadyTouch("Give back contrast", ("zones", "contrast", "flat", "grey", "haze"), {"contrast": 0.3}),
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (
         Pick("zone", "drag a tone in the picture", drag=True),
         Pick("pivot", "pick the pivot"),
     )
-    map_side: ClassVar[int] = 400
 
     deep: float = _zone("deep")
     shadow: float = _zone("shadow")
@@ -75,6 +76,16 @@ class Zones(Wide):
     def neutral(self) -> bool:
         """No zone is moved and there is no contrast, wherever its pivot is."""
         return not any((self.deep, self.shadow, self.middle, self.light, self.bright, self.contrast))
+
+    @property
+    def side(self) -> int:
+        """See :class:`Wide`."""
+        return MAP_SIDE
+
+    @property
+    def depends(self) -> str:
+        """The base is the same for all settings."""
+        return ""
 
     def weights(self, base: Floats) -> Floats:
         """How far tones (EV from white, any shape) lie in each zone (..., 5): raised cosines that sum to one."""

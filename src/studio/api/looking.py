@@ -14,8 +14,9 @@ from pydantic import BaseModel, Field
 from retouch.checks import Check, Look, gauges, looked, pixels_seen
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
-from retouch.render.plan import Draw, Renderer
+from retouch.render.plan import Renderer
 from retouch.render.probe import histogram, numbers, sample
+from retouch.render.seeing import Picture
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
 from retouch.types import Floats, PictureError
@@ -243,7 +244,7 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> Numb
         _there(sheet, None, data.area)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet)
-        below = renderer.original if data.area is None else renderer.stage_of(data.area).draw
+        below = renderer.original if data.area is None else renderer.stage_of(data.area)[1]
         colours = [sample(renderer, data.x, data.y, draw) for draw in (below, None)]
     before, after = (ColourOut(**asdict(numbers(c))) for c in colours)
     return NumbersOut(before=before, after=after)
@@ -261,9 +262,9 @@ def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.touch is not None:
             return TonesOut(**asdict(histogram(renderer, touch=data.touch)))
-        draw: Draw = renderer.original if data.original else renderer.draw
+        draw: Picture = renderer.original if data.original else renderer.draw
         if data.area is not None:
-            draw = renderer.stage_of(data.area).draw
+            draw = renderer.stage_of(data.area)[1]
         return TonesOut(**asdict(histogram(renderer, draw, data.within)))
 
 

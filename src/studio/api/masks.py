@@ -12,8 +12,8 @@ from ninja import File, Router
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
-from retouch.areas.file import packed
-from retouch.areas.outline import Outline, Shape
+from retouch.areas.sources.file import packed
+from retouch.areas.sources.outline import Outline, Shape
 from retouch.files.reading import look, read
 from retouch.files.svg import Drawn, read_svg, write_svg
 from retouch.frame import Frame

@@ -5,7 +5,7 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from retouch.areas.base import Look, Part
+from retouch.areas.base import Part, Sight
 from retouch.frame import Frame
 from retouch.types import Floats, Place
 
@@ -14,11 +14,14 @@ class Fade(Part):
     """All before its start, nothing beyond its end, a smoothstep between."""
 
     title: ClassVar[str] = "fade"
+    detail: ClassVar[str] = "from all to nothing"
+    area_name: ClassVar[str] = "the fade"
+    offer: ClassVar[str] = "A fade"
     source: Literal["fade"] = "fade"
     start: Place = Field((0.4, 0.1), title="from", json_schema_extra={"control": "stage"})
     end: Place = Field((0.4, 0.6), title="to", json_schema_extra={"control": "stage"})
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``, along the line from start to end and the same across it."""
         x, y = frame.places()
         (ax, ay), (bx, by) = self.start, self.end

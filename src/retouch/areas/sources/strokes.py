@@ -4,15 +4,15 @@ from typing import Annotated, ClassVar, Literal
 
 import numba
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from retouch.areas.base import Look, Part, Unit
+from retouch.areas.base import Made, Part, Sight, Unit
 from retouch.areas.edges import kept
-from retouch.areas.outline import inside_of
+from retouch.areas.sources.outline import inside_of
 from retouch.areas.structure import calm
 from retouch.bands import in_bands
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Floats, Record
 
 STEP = 0.1
 """Length of a stamped piece of stroke, in brush diameters."""
@@ -20,7 +20,7 @@ STEP = 0.1
 Coordinate = Annotated[float, Field(ge=-4, le=5)]
 
 
-class Stroke(BaseModel):
+class Stroke(Record):
     """One stroke of the brush.
 
     The coverage of a pixel is ``ceiling × tip × (1 − (1 − flow)^passes)``, where ``tip`` is the tip's profile at the
@@ -28,8 +28,6 @@ class Stroke(BaseModel):
     So a straight pass builds exactly ``flow × ceiling`` along its middle, crossing it again builds more, the soft
     edge keeps its profile, and the result depends neither on the picture's scale nor on the pointer's speed.
     """
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     size: float = Field(gt=0, le=2, description="diameter, in long sides")
     softness: Unit = Field(0.5, description="share of the radius over which the edge falls off")
@@ -49,10 +47,13 @@ class Strokes(Part):
     """Painted by hand. Strokes that build add what is missing to 1; strokes that erase take their share away."""
 
     title: ClassVar[str] = "brush"
+    detail: ClassVar[str] = "{strokes#stroke}"
+    bare: ClassVar[str] = "nothing painted yet"
+    made_by: ClassVar[Made] = "brush"
     source: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(default_factory=list, max_length=5_000)
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage of all strokes in their order on ``frame``."""
         out = np.zeros(frame.shape, np.float32)
         for stroke in self.strokes:
@@ -67,9 +68,9 @@ class Strokes(Part):
             if not own.any() and (inside is None or not inside.any()):
                 continue
             if stroke.spare_structure:
-                own *= calm(frame, look)
+                own *= calm(frame, sight)
             if stroke.keep_edges:
-                own *= kept(np.array(stroke.points), stroke.size, frame, look)
+                own *= kept(np.array(stroke.points), stroke.size, frame, sight)
             if inside is not None:
                 own = np.maximum(own, inside * np.float32(stroke.ceiling * stroke.flow))
             out = out * (1 - own) if stroke.erase else out + own * (1 - out)

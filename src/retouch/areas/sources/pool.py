@@ -5,8 +5,8 @@ from typing import Annotated, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from retouch.areas.base import Look, Part, Unit
-from retouch.areas.colour import SHARE
+from retouch.areas.base import Part, Sight, Unit
+from retouch.areas.sources.colour import SHARE
 from retouch.frame import Frame
 from retouch.types import Floats, Place
 
@@ -17,6 +17,9 @@ class Pool(Part):
     """An ellipse, turned; 1 inside, falling to 0 at its edge over its softness."""
 
     title: ClassVar[str] = "pool"
+    detail: ClassVar[str] = "{outside?all but the ellipse|an ellipse}"
+    area_name: ClassVar[str] = "the pool"
+    offer: ClassVar[str] = "An ellipse"
     source: Literal["pool"] = "pool"
     centre: Place = Field((0.4, 0.4), title="centre", json_schema_extra={"control": "stage"})
     radii: tuple[Length, Length] = Field(
@@ -34,7 +37,7 @@ class Pool(Part):
     softness: Unit = Field(0.6, title="softness", json_schema_extra=SHARE)
     outside: bool = Field(False, title="outside", json_schema_extra={"control": "switch"})
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``: a smoothstep of the distance in radii, from 1 − softness to 1."""
         x, y = frame.places()
         dx, dy = (x - self.centre[0])[None, :], (y - self.centre[1])[:, None]

@@ -3,13 +3,13 @@
 from typing import Annotated, Any, ClassVar, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 from pydantic.config import JsonDict
 
-from retouch.areas.base import OF_PICTURE, Look, Part, Seen, Start, Unit
+from retouch.areas.base import OF_PICTURE, Ground, Part, ReadyPart, Sight, Unit
 from retouch.bands import in_bands
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Floats, Record
 
 LIGHT = 0.35
 """How much a difference of lightness counts beside one of colour: light falls unevenly on one and the same thing."""
@@ -21,10 +21,9 @@ GREY = 0.02
 Channel = Annotated[float, Field(ge=-2, le=2)]
 
 
-class Sample(BaseModel):
+class Sample(Record):
     """A picked colour in OKLab; ``take``: its like is left out instead."""
 
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
     lab: tuple[Channel, Channel, Channel]
     take: bool = False
 
@@ -42,12 +41,17 @@ class Colour(Part):
     """Colours near the picked ones: by hue alone, or by the whole colour."""
 
     title: ClassVar[str] = "colour"
-    starts: ClassVar[tuple[Start, ...]] = (
-        Start("skin", _samples((45, 0.06), (58, 0.06)) | {"reach": 0.25}),
-        Start("reds", _samples((25, 0.15)) | {"reach": 0.3}),
-        Start("yellows", _samples((95, 0.13)) | {"reach": 0.3}),
-        Start("greens", _samples((142, 0.15)) | {"reach": 0.4}),
-        Start("blues", _samples((255, 0.13)) | {"reach": 0.4}),
+    detail: ClassVar[str] = "{samples#sample}"
+    bare: ClassVar[str] = "nothing picked yet"
+    area_name: ClassVar[str] = "the colours"
+    offer: ClassVar[str] = "Some colours"
+    by_hand: ClassVar[bool] = False
+    starts: ClassVar[tuple[ReadyPart, ...]] = (
+        ReadyPart("skin", _samples((45, 0.06), (58, 0.06)) | {"reach": 0.25}),
+        ReadyPart("reds", _samples((25, 0.15)) | {"reach": 0.3}),
+        ReadyPart("yellows", _samples((95, 0.13)) | {"reach": 0.3}),
+        ReadyPart("greens", _samples((142, 0.15)) | {"reach": 0.4}),
+        ReadyPart("blues", _samples((255, 0.13)) | {"reach": 0.4}),
     )
     picks: ClassVar[bool] = True
     source: Literal["colour"] = "colour"
@@ -58,11 +62,11 @@ class Colour(Part):
     soft: Unit = Field(0.5, title="soft edge", json_schema_extra=SHARE)
     hue_only: bool = Field(False, title="hue only", json_schema_extra={"control": "switch"})
 
-    of: Seen = OF_PICTURE
+    of: Ground = OF_PICTURE
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage of the picture's colours on ``frame``: see :meth:`likeness`."""
-        lab = look.lab(frame, self.of)
+        lab = sight.lab(frame, self.of)
         out = np.empty(frame.shape, np.float32)
 
         def work(rows: slice) -> None:

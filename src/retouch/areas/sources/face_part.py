@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from retouch.areas.base import Look, Of, Part, from_found
+from retouch.areas.base import Of, Part, Sight, from_found
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -15,10 +15,13 @@ class FacePart(Part):
     """Face, skin, eye whites, irises, pupils, lips, teeth, brows or hair, of one face or of all."""
 
     title: ClassVar[str] = "part of a face"
+    detail: ClassVar[str] = "found by the program"
+    finds: ClassVar[bool] = True
+    by_hand: ClassVar[bool] = False
     source: Literal["face-part"] = "face-part"
     of: Of = 0
     part: Name = Field("face", title="what", json_schema_extra={"control": "choice"})
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``; nothing while nothing was looked for."""
-        return from_found(look, self.part, self.of, frame)
+        return from_found(sight, self.part, self.of, frame)

@@ -4,7 +4,7 @@ from typing import ClassVar, Literal
 
 import numpy as np
 
-from retouch.areas.base import Look, Part
+from retouch.areas.base import Made, Part, Sight
 from retouch.frame import Frame
 from retouch.types import Floats
 
@@ -13,8 +13,11 @@ class Whole(Part):
     """Every pixel: the start for an area that is painted away."""
 
     title: ClassVar[str] = "whole picture"
+    detail: ClassVar[str] = "every pixel"
+    made_by: ClassVar[Made] = "itself"
+    by_hand: ClassVar[bool] = False
     source: Literal["whole"] = "whole"
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage 1 everywhere on ``frame``."""
         return np.ones(frame.shape, np.float32)

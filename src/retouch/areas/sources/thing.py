@@ -3,14 +3,14 @@
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from retouch.areas.base import Look, Part
+from retouch.areas.base import Part, Sight
 from retouch.colour.tones import oklab
-from retouch.faces.found import follow, guided
-from retouch.faces.regions import boxed
 from retouch.frame import Frame
-from retouch.types import Floats, Place
+from retouch.segment.cut import boxed
+from retouch.segment.guided import follow, guided
+from retouch.types import Floats, Place, Record
 
 BOX_SIDE = 320
 """Pixels on the long side of the map on which a box is cut."""
@@ -21,10 +21,8 @@ KNOWN = ("person", "skin", "hair")
 Number = Annotated[float, Field(ge=-1, le=2)]
 
 
-class Click(BaseModel):
+class Click(Record):
     """A region taken in, or out again (``take``), by a place in it."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
 
     at: Place
     level: Literal["part", "whole"] = "part"
@@ -35,6 +33,11 @@ class Thing(Part):
     """Regions that were clicked, and what stands out in a box, followed to the picture's edges."""
 
     title: ClassVar[str] = "thing"
+    detail: ClassVar[str] = "{box?a box|}, {clicks#click}"
+    bare: ClassVar[str] = "nothing clicked yet"
+    area_name: ClassVar[str] = "the thing"
+    offer: ClassVar[str] = "A thing in the picture"
+    finds: ClassVar[bool] = True
     picks: ClassVar[bool] = True
     source: Literal["thing"] = "thing"
     box: tuple[Number, Number, Number, Number] | None = Field(
@@ -45,13 +48,13 @@ class Thing(Part):
         default_factory=list, max_length=100, title="clicks", json_schema_extra={"control": "places"}
     )
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``: the box first, then the clicks in their order."""
         out = np.zeros(frame.shape, np.float32)
         if self.box is not None:
             left, top, right, bottom = self.box
-            out = self._boxed(min(left, right), min(top, bottom), max(left, right), max(top, bottom), frame, look)
-        found = look.found()
+            out = self._boxed(min(left, right), min(top, bottom), max(left, right), max(top, bottom), frame, sight)
+        found = sight.found()
         if found is None or found.regions is None:
             return out
         regions = found.regions
@@ -64,18 +67,18 @@ class Thing(Part):
 
             def line(number: int = number, numbers: np.ndarray = numbers) -> Floats:
                 own = (numbers == number).astype(np.float32)
-                return guided(look.original(regions.frame), own, 2)
+                return guided(sight.original(regions.frame), own, 2)
 
-            kept = look.once(f"region {click.level} {number} {found.key}", line)
-            own = follow(kept, regions.frame, frame, look.original)
+            kept = sight.once(f"region {click.level} {number} {found.key}", line)
+            own = follow(kept, regions.frame, frame, sight.original)
             out = np.minimum(out, 1 - own) if click.take else np.maximum(out, own)
         return out
 
-    def _boxed(self, left: float, top: float, right: float, bottom: float, frame: Frame, look: Look) -> Floats:
+    def _boxed(self, left: float, top: float, right: float, bottom: float, frame: Frame, sight: Sight) -> Floats:
         side = max(right - left, bottom - top)
         if side <= 0:
             return np.zeros(frame.shape, np.float32)
-        whole = look.scaled(BOX_SIDE / (side * (1 + 2 * AROUND)))
+        whole = sight.scaled(BOX_SIDE / (side * (1 + 2 * AROUND)))
         unit = whole.unit
         x0, y0 = max(0, int((left - AROUND * side) * unit)), max(0, int((top - AROUND * side) * unit))
         x1 = min(whole.width, int(np.ceil((right + AROUND * side) * unit)))
@@ -83,13 +86,13 @@ class Thing(Part):
         if x1 - x0 < 2 or y1 - y0 < 2:
             return np.zeros(frame.shape, np.float32)
         at = Frame(whole.width, whole.height, x0, y0, x1 - x0, y1 - y0)
-        found = look.found()
+        found = sight.found()
 
         def line() -> Floats:
-            colours = look.original(at)
+            colours = sight.original(at)
             across, down = at.places()
             inside = ((across >= left) & (across <= right))[None, :] & ((down >= top) & (down <= bottom))[:, None]
-            known = [found.coverage(name, 0, at, look.original) for name in KNOWN] if found is not None else []
+            known = [found.coverage(name, 0, at, sight.original) for name in KNOWN] if found is not None else []
             return guided(colours, boxed(oklab(colours), inside, known).astype(np.float32), 2)
 
-        return follow(look.once(f"box {self.box} {found and found.key}", line), at, frame, look.original)
+        return follow(sight.once(f"box {self.box} {found and found.key}", line), at, frame, sight.original)

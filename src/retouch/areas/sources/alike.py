@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from retouch.areas.base import Look, Part, Unit
-from retouch.areas.colour import FULL, LIGHT, SHARE
+from retouch.areas.base import Part, Sight, Unit
+from retouch.areas.sources.colour import FULL, LIGHT, SHARE
 from retouch.frame import Frame, resample
 from retouch.types import Floats, Place
 
@@ -22,6 +22,10 @@ class Alike(Part):
     """Colours within a tolerance of those at some points of the original."""
 
     title: ClassVar[str] = "alike"
+    detail: ClassVar[str] = "{points#point}"
+    bare: ClassVar[str] = "nothing pointed at yet"
+    area_name: ClassVar[str] = "what is alike"
+    offer: ClassVar[str] = "What is alike"
     picks: ClassVar[bool] = True
     source: Literal["alike"] = "alike"
     points: list[Place] = Field(
@@ -31,12 +35,12 @@ class Alike(Part):
     tolerance: Unit = Field(0.2, title="tolerance", json_schema_extra=SHARE)
     touching: bool = Field(True, title="touching only", json_schema_extra={"control": "switch"})
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``: of the likest point, followed on a map of MAP_UNIT and drawn at the frame's scale."""
         share = min(1.0, MAP_UNIT / frame.unit)
         small = Frame.whole(max(1, round(frame.width * share)), max(1, round(frame.height * share)))
-        lab = look.lab(small)
-        here = lab if small == frame else look.lab(frame)
+        lab = sight.lab(small)
+        here = lab if small == frame else sight.lab(frame)
         out = np.zeros(frame.shape, np.float32)
         for x, y in self.points:
             column = int(np.clip(x * small.unit, 0, small.w - 1))

@@ -9,7 +9,7 @@ import cv2
 import numpy as np
 from pydantic import Field, model_validator
 
-from retouch.areas.base import Look, Part
+from retouch.areas.base import Made, Part, Sight
 from retouch.frame import Frame, resample
 from retouch.types import Bytes, Floats, PictureError
 
@@ -23,6 +23,9 @@ class MaskFile(Part):
     """A grey PNG inside the sheet, so that the sheet stays whole when it is handed on."""
 
     title: ClassVar[str] = "mask picture"
+    detail: ClassVar[str] = "{name}"
+    bare: ClassVar[str] = "a grey picture"
+    made_by: ClassVar[Made] = "file"
     source: Literal["file"] = "file"
     name: str = Field(
         "", max_length=200, description="of the file that it came from", json_schema_extra={"control": ""}
@@ -43,10 +46,10 @@ class MaskFile(Part):
             raise ValueError(f"a mask picture is a PNG of at most {MOST_SIDE} pixels")
         return self
 
-    def coverage(self, frame: Frame, look: Look) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage on ``frame``, bilinear."""
         digest = hashlib.blake2b(self.png.encode(), digest_size=16).hexdigest()
-        mask = look.once(f"mask {digest}", lambda: _decoded(base64.b64decode(self.png)))
+        mask = sight.once(f"mask {digest}", lambda: _decoded(base64.b64decode(self.png)))
         height, width = mask.shape
         return np.array(resample(mask, Frame.whole(width, height), frame))
 

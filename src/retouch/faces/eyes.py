@@ -1,0 +1,163 @@
+"""Eye whites, irises and pupils: see :mod:`retouch.faces.outlines`."""
+
+import itertools
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import cv2
+import numpy as np
+
+from retouch.faces import mesh
+from retouch.faces.outlines import LEVEL, disc, filled, grown, smooth
+from retouch.types import Floats
+
+RIM = 1.0
+"""Where the white begins, in radii of the iris."""
+HUE_OF_WHITE, LIGHT_OF_WHITE = 0.65, 0.35
+"""How far from the white towards the skin's hue, and how light beside the lightest, an eye's white still is."""
+UPPER_LID, LOWER_LID = 0.1, 0.1
+"""How much nearer to the line between its corners an eye's opening is than the mesh, by its height there."""
+
+
+def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats, Floats, Floats]:
+    """Coverage of eye whites, irises and pupils; closed eyes have none."""
+    shape = lab.shape[:2]
+    whites, irises, pupils = (np.zeros(shape, np.float32) for _ in range(3))
+    for eye in open_eyes:
+        opening = _opening(points, eye, shape)
+        middle, radius = _limbus(lab, points, eye, opening)
+        iris = disc(middle, radius, shape)
+        pupil = disc(*_pupil(lab, opening, middle, radius), shape) * iris
+        white = _white(lab, opening, iris)
+        whites = np.maximum(whites, opening * (1 - disc(middle, RIM * radius, shape)) * white)
+        irises = np.maximum(irises, opening * iris * (1 - pupil))
+        pupils = np.maximum(pupils, opening * pupil)
+    return whites, irises, pupils
+
+
+def _opening(points: Floats, eye: int, shape: tuple[int, int]) -> Floats:
+    """Between the lids: the mesh follows the roots of the lashes, the eye itself begins a little further in."""
+    there = points[list(mesh.EYES[eye])].copy()
+    a, b = (points[number] for number in mesh.CORNERS[eye])
+    axis = (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
+    across = np.array([-axis[1], axis[0]])
+    up, _ = mesh.upright(points)
+    high = (there - a) @ across * np.sign(across @ up)
+    there -= np.outer(np.where(high > 0, UPPER_LID * high, LOWER_LID * high), across * np.sign(across @ up))
+    return filled(smooth(there), shape)
+
+
+def _limbus(lab: Floats, points: Floats, eye: int, opening: Floats) -> tuple[Floats, float]:
+    """Middle and radius of an iris: the circle, near the mesh's, outside which it gets lighter most.
+
+    Looked for at its sides and below, where the white is seen: it is lighter than the iris, whatever the iris's colour.
+    """
+    ring = points[list(mesh.IRISES[eye])]
+    start, size = ring[0], float(np.mean(np.hypot(*(ring[1:] - ring[0]).T)))
+    up, _ = mesh.upright(points)
+    lean = np.arctan2(-up[0], -up[1])
+    arcs = [np.radians(np.arange(m - h, m + h + 1, 5)) - lean for m, h in ((0, 40), (180, 40), (90, 45))]
+
+    def score(step: Floats, ends: Floats) -> Floats:
+        left, right, low = (step[:, a:b, 0].mean(1) for a, b in itertools.pairwise(ends))
+        return 0.5 * np.minimum(left, right) + 0.25 * (left + right) + 0.3 * low
+
+    best = _circle(lab, opening, start, size, (0.95, 0.2), 0.25, arcs, score)
+    return best[1:] if best[0] > 0.04 else (start, size)
+
+
+def _pupil(lab: Floats, opening: Floats, middle: Floats, radius: float) -> tuple[Floats, float]:
+    """Middle and radius of the pupil: the circle in the iris across which colour changes most, darker or red inside."""
+    arcs = [np.radians(np.arange(0, 360, 10.0))]
+
+    def score(step: Floats, ends: Floats) -> Floats:
+        way = step.mean(1)
+        size = np.linalg.norm(way, axis=-1)
+        along = np.einsum("ijk,ik->ij", step, way) / np.maximum(size, 1e-6)[:, None]
+        # All round: a lid's shadow changes colour on one side only.
+        return 0.4 * size + 0.6 * np.percentile(along, 30, axis=1)
+
+    y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
+    away = np.hypot(x - middle[0], y - middle[1]) / radius
+    inner, outer = lab[(away < 0.5) & (opening > 0.5)], lab[(away > 0.8) & (away < 0.95) & (opening > 0.5)]
+    red = len(inner) > 0 and len(outer) > 0 and np.median(inner[:, 1]) - np.median(outer[:, 1]) > 0.03
+    # A flash-red pupil had been wide open in the dark.
+    size = (0.65 if red else 0.42) * radius
+    best = _circle(lab, opening, middle, size, (1.0, 0.2), 0.3, arcs, score)
+    return best[1:] if best[0] > 0.02 else (middle, size)
+
+
+def _circle(
+    lab: Floats,
+    opening: Floats,
+    start: Floats,
+    size: float,
+    usual: tuple[float, float],
+    stray: float,
+    arcs: list[Floats],
+    score: Callable[[Floats, Floats], Floats],
+) -> tuple[float, Floats, float]:
+    """Score, middle and radius of the circle near (``start``, ``size``) across which colour changes most.
+
+    The integro-differential operator of J. Daugman, "High confidence visual recognition of persons by a test of
+    statistical independence" (1993), over ``arcs`` (angles, radians), times how usual the circle is: radius ``usual``
+    (mean, deviation) and middle within ``stray`` (deviation), in sizes. ``score`` takes the change of colour outwards
+    (circles × angles × 3, in shares of the eye's lightness) and where each arc ends among the angles.
+    """
+    level = max(float(np.median(lab[..., 0][opening > 0.5])), 0.02) if (opening > 0.5).any() else 1.0
+    calm: Any = cv2.GaussianBlur(lab / np.float32(level), (0, 0), max(0.5, 0.05 * size))
+    angles = np.concatenate(arcs)
+    ways = np.stack([np.cos(angles), np.sin(angles)], axis=-1)
+    ends = np.cumsum([0, *(len(arc) for arc in arcs)])
+    enough = np.concatenate([np.full(len(arc), 0.3 * len(arc)) for arc in arcs])
+    best = (-1.0, start, size)
+    for span, count in ((1.6 * stray, 9), (0.07, 7)):
+        _, middle, radius = best
+        scales, moves = np.linspace(1 - 2 * usual[1], 1 + 2 * usual[1], count), np.linspace(-span, span, count) * size
+        if radius != size or span < 0.1:
+            scales = np.linspace(0.93, 1.07, count)
+        r, dx, dy = (v.ravel() for v in np.meshgrid(radius * scales, moves, moves, indexing="ij"))
+        centres = middle + np.stack([dx, dy], axis=-1)
+
+        def at(picture: Any, share: float, centres: Floats = centres, r: Floats = r) -> Any:
+            places = (centres[:, None] + share * r[:, None, None] * ways).astype(np.float32) - np.float32(0.5)
+            return np.asarray(cv2.remap(picture, places[..., 0], places[..., 1], cv2.INTER_LINEAR))
+
+        weight = at(opening, 0.88) * at(opening, 1.12)
+        # An arc of which little is seen says little.
+        seen = np.concatenate(
+            [np.repeat(weight[:, a:b].sum(1, keepdims=True), b - a, axis=1) for a, b in itertools.pairwise(ends)],
+            axis=1,
+        )
+        counts = np.concatenate([np.full(len(arc), len(arc)) for arc in arcs])
+        weight = weight * counts / np.maximum(seen, enough)
+        step = (at(calm, 1.12) - at(calm, 0.88)) * weight[..., None]
+        away = np.hypot(*(centres - start).T) / size
+        likely = np.exp(-0.5 * (away / stray) ** 2 - 0.5 * ((r / size - usual[0]) / usual[1]) ** 2)
+        scores = score(step, ends) * likely
+        first = int(np.argmax(scores))
+        if scores[first] > best[0]:
+            best = (float(scores[first]), centres[first], float(r[first]))
+    return best
+
+
+def _white(lab: Floats, opening: Floats, iris: Floats) -> Floats:
+    """How far a pixel of an eye's opening is white: nearer in hue to the white than to the skin round it, no lash."""
+    inside = (opening > 0.8) & (iris < 0.1)
+    ring = grown(opening > 0.5, 0.35 * np.sqrt(float((opening > 0.5).sum()))) & ~grown(opening > 0.5, 4)
+    if inside.sum() < 4 or not ring.any():
+        return np.ones(opening.shape, np.float32)
+    calm = cv2.GaussianBlur(lab, (0, 0), 0.8)
+    hues = calm[..., 1:] / (calm[..., :1] + LEVEL)
+    skin = np.median(hues[ring], axis=0)
+    light = calm[..., 0][inside]
+    chosen = hues[inside][light >= np.median(light)]
+    white = np.median(chosen[chosen[:, 0] <= np.median(chosen[:, 0])], axis=0)
+    way = skin - white
+    share = (hues - white) @ way / max(float(way @ way), 1e-6)
+    bright = float(np.percentile(light, 75))
+    return np.asarray(
+        np.clip((HUE_OF_WHITE + 0.1 - share) / 0.2, 0, 1)
+        * np.clip((calm[..., 0] / bright - LIGHT_OF_WHITE) / 0.1 + 0.5, 0, 1),
+        np.float32,
+    )

@@ -1,0 +1,215 @@
+"""One drawing: what is wanted is worked out from the last stage to the first, then every stage is drawn once."""
+
+from typing import TYPE_CHECKING, NamedTuple
+
+import numpy as np
+
+from retouch.colour.tones import lightness, ramp
+from retouch.frame import Frame, resample
+from retouch.render.lay import blended, lay
+from retouch.render.seeing import Covering, Named, Rects
+from retouch.render.stages import Stage
+from retouch.render.table import apply_table, mix, table_of
+from retouch.sheet import Set, ToneLimit, Touch
+from retouch.touches.base import Drawn, Near, Placed, Point, Wide
+from retouch.types import Floats
+
+if TYPE_CHECKING:
+    from retouch.render.plan import Renderer
+
+
+class _Held(NamedTuple):
+    """A stage on a rectangle; ``own``: nobody else holds the array."""
+
+    frame: Frame
+    picture: Floats
+    own: bool
+
+
+class Drawing:
+    """Stages and coverages that are wanted together, and how they are drawn.
+
+    Ask with :meth:`want` and :meth:`want_area`, then :meth:`run`, then take with :meth:`picture` and :meth:`coverage`.
+    A touch runs at most once for every scale that is wanted of it.
+    """
+
+    def __init__(self, renderer: "Renderer"):
+        self._of, self._stages = renderer, renderer.stages.all
+        self._wanted = [Rects() for _ in self._stages]
+        self._there: list[dict[tuple[int, int], _Held]] = [{} for _ in self._stages]
+        self._takers = [dict[tuple[int, int], int]() for _ in self._stages]
+        self._covering = Covering(renderer)
+
+    def want(self, stage: int, frame: Frame) -> None:
+        """Ask for a stage on ``frame``; who asks may :meth:`take` it once."""
+        self._wanted[stage].add(frame)
+        takers = self._takers[stage]
+        takers[frame.scale] = takers.get(frame.scale, 0) + 1
+
+    def want_area(self, area: str, stage: int, frame: Frame) -> None:
+        """Ask for an area's coverage on ``frame``, with this stage as the picture below."""
+        for at in self._covering.want(area, self._stages[stage].key, frame):
+            self.want(stage, at)
+
+    def picture(self, stage: int, frame: Frame) -> Floats:
+        """The stage on ``frame`` as it was asked for; not to be changed."""
+        held = self._there[stage].get(frame.scale)
+        if held is None or not held.frame.holds(frame):
+            # Somebody looks where nobody said that they would: it is drawn by itself.
+            return self._of.draw_stage(stage, frame)
+        return held.picture[frame.slices_in(held.frame)]
+
+    def take(self, stage: int, frame: Frame) -> Floats:
+        """The stage on ``frame`` as an array of the taker's own; the last taker gets the array itself."""
+        held = self._there[stage][frame.scale]
+        self._takers[stage][frame.scale] -= 1
+        if self._takers[stage][frame.scale] == 0:
+            del self._there[stage][frame.scale]
+            if held.own and held.frame == frame:
+                return held.picture
+        return held.picture[frame.slices_in(held.frame)].copy()
+
+    def coverage(self, area: str, stage: int, frame: Frame) -> Floats:
+        """An area's coverage as it was asked for; not to be changed."""
+        return self._covering.draw(area, self._named(stage), frame)
+
+    def run(self) -> None:
+        """Draw everything that was asked for."""
+        for number in range(self._backwards(), len(self._stages)):
+            rects = [r for r in self._wanted[number] if r.scale not in self._there[number]]
+            if rects:
+                self._draw(number, rects)
+
+    # --- from the last stage to the first
+
+    def _backwards(self) -> int:
+        """Work out what every stage must have; the first stage that is drawn."""
+        lowest = len(self._stages)
+        for number in range(len(self._stages) - 1, -1, -1):
+            stage, fresh = self._stages[number], []
+            for rect in self._wanted[number]:
+                known = self._of.cache.get(stage.key, rect) if number else None
+                if known is not None:
+                    self._there[number][rect.scale] = _Held(rect, known, False)
+                else:
+                    fresh.append(rect)
+            if not fresh:
+                continue
+            lowest = number
+            if stage.below is not None:
+                self._ask(stage, fresh)
+        return lowest
+
+    def _ask(self, stage: Stage, rects: list[Frame]) -> None:
+        """Ask the stages before it for what a stage needs on ``rects``."""
+        assert stage.below is not None
+        below, key = stage.below, self._stages[stage.below].key
+        for rect in rects:
+            self.want(below, stage.asks_below(rect))
+            if stage.inner is not None:
+                self.want(stage.inner, rect)
+            if stage.step is not None and stage.step.area is not None:
+                for at in self._covering.want(stage.step.area, key, rect):
+                    self._wanted[below].add(at)
+        if isinstance(stage.step, Touch) and isinstance(stage.step.settings, Wide):
+            name, small = self._of.survey_name(stage.step, key)
+            if not self._of.has_survey(name, small):
+                self._wanted[below].add(small)
+
+    # --- forwards
+
+    def _named(self, stage: int) -> Named:
+        return self._stages[stage].key, lambda frame: self.picture(stage, frame)
+
+    def _draw(self, number: int, rects: list[Frame]) -> None:
+        stage, there = self._stages[number], self._there[number]
+        if stage.below is None:
+            for rect in rects:
+                there[rect.scale] = _Held(rect, self._of.original(rect), False)
+            return
+        if stage.step is None:
+            for rect in rects:
+                there[rect.scale] = _Held(rect, self.take(stage.below, rect), True)
+            return
+        # What looks at the stage below does so before anybody changes it.
+        survey = None
+        if isinstance(stage.step, Touch) and isinstance(stage.step.settings, Wide):
+            survey = self._of.survey(stage.step, self._named(stage.below))
+        masks = [self._mask(stage.step, stage.below, rect) for rect in rects]
+        kept = number in self._of.kept_stages
+        for rect, mask in zip(rects, masks, strict=True):
+            around = self.take(stage.below, stage.asks_below(rect))
+            picture = self._step(stage, around, rect, mask, survey)
+            there[rect.scale] = _Held(rect, picture, not kept)
+            if kept:
+                self._of.cache.put(stage.key, rect, picture)
+
+    def _mask(self, step: Touch | Set, below: int, rect: Frame) -> Floats | None:
+        """Where a step works, 0…1, on ``rect``; None for everywhere."""
+        mask = None if step.area is None else self.coverage(step.area, below, rect)
+        if step.limit is not None and step.limit != ToneLimit():
+            source = self.picture(below, rect) if step.limit.of == "below" else self._of.original(rect)
+            through = ramp(lightness(source), step.limit.ramp)
+            mask = through if mask is None else mask * through
+        return mask
+
+    def mask(self, step: Touch | Set, below: int, frame: Frame) -> Floats:
+        """As a touch works, of the stage ``below`` that was asked for: its area × its tone limit, on ``frame``."""
+        mask = self._mask(step, below, frame)
+        return np.ones(frame.shape, np.float32) if mask is None else mask
+
+    def _step(self, stage: Stage, around: Floats, rect: Frame, mask: Floats | None, survey: Floats | None) -> Floats:
+        """The stage on ``rect``, from the stage below on all that it reads, ``around``, which may be changed."""
+        step = stage.step
+        assert step is not None
+        read = stage.asks_below(rect)
+        picture = around if read == rect else np.ascontiguousarray(around[rect.slices_in(read)])
+        if stage.inner is not None:
+            inner = self.take(stage.inner, rect)
+        if mask is not None and not mask.any():
+            return picture
+        self._of.runs += 1
+        if isinstance(step, Set):
+            mix(picture, inner, mask, step.strength)
+            return picture
+        kind = step.settings
+        if isinstance(kind, Near | Drawn):
+            if isinstance(kind, Near):
+                changed = kind.changed(around, rect.unit)[rect.slices_in(read)]
+            else:
+                canvas = around.copy()
+                kind.draw(canvas, read)
+                changed = canvas[rect.slices_in(read)]
+            self._mixed(picture, changed, mask, step)
+            return picture
+        part, mask, frame = _covered(picture, mask, rect)
+        if isinstance(kind, Wide):
+            assert survey is not None
+            at = self._of.survey_name(step, "")[1]
+            use = resample(survey, at, frame)
+            if step.blend == "normal":
+                kind.apply(part, use, mask, step.strength)
+            else:
+                changed = part.copy()
+                kind.apply(changed, use, None, 1.0)
+                self._mixed(part, changed, mask, step)
+        elif isinstance(kind, Placed) and not kind.everywhere:
+            lay(part, *kind.laid(*frame.places()), step.blend, mask, step.strength)
+        else:
+            assert isinstance(kind, Point)
+            apply_table(part, table_of(kind, step.blend, self._of.fineness), mask, step.strength)
+        return picture
+
+    def _mixed(self, below: Floats, changed: Floats, mask: Floats | None, step: Touch) -> None:
+        if step.blend != "normal":
+            changed = blended(below, changed, step.blend)
+        mix(below, changed, mask, step.strength)
+
+
+def _covered(picture: Floats, mask: Floats | None, frame: Frame) -> tuple[Floats, Floats | None, Frame]:
+    """The rows of a picture and of its frame in which a mask covers anything."""
+    if mask is None:
+        return picture, None, frame
+    covered = np.flatnonzero(mask.any(axis=1))
+    rows = slice(int(covered[0]), int(covered[-1]) + 1)
+    return picture[rows], mask[rows], frame.rows(rows.start, rows.stop)

@@ -1,0 +1,81 @@
+"""A small coverage as a local line of the picture's colours, which follows its edges at any scale."""
+
+from collections.abc import Callable
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+
+from retouch.frame import Frame, resample
+from retouch.types import Floats
+
+Read = Callable[[Frame], Floats]
+"""Gives the original's encoded working colours on a frame."""
+EDGE = 1e-4
+"""Variance of encoded colour below which the picture has no edge that a coverage could follow."""
+
+
+def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Floats:
+    """A map that lies on ``at``, drawn on ``frame``, 0…1.
+
+    ``line`` is a coverage (h × w × 1), or a local line of colour (h × w × 4) as :func:`guided` gives it.
+    """
+    out = np.zeros(frame.shape, np.float32)
+    around, part = _overlap(at, frame)
+    if around is None:
+        return out
+    drawn = resample(line, at, around)
+    if line.shape[2] == 1:
+        out[part] = drawn[..., 0]
+    else:
+        _follow(drawn, read(around), out[part])
+    return out
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _follow(line: Any, colours: Any, out: Any) -> None:
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            v = line[y, x, 3]
+            for c in range(3):
+                v += line[y, x, c] * min(max(colours[y, x, c], np.float32(0)), np.float32(1))
+            out[y, x] = min(max(v, np.float32(0)), np.float32(1))
+
+
+def guided(colours: Floats, coverage: Floats, window: int, edge: float = EDGE) -> Floats:
+    """A coverage as a local line of colour (h × w × 4): coverage ≈ line[..., :3] · colour + line[..., 3].
+
+    Used at any scale, it follows the edges that the picture has there. Source: K. He, J. Sun, X. Tang, "Guided image
+    filtering", IEEE TPAMI 35 (2013), section 3.5; K. He, J. Sun, "Fast guided filter" (2015).
+    """
+    size = (2 * window + 1, 2 * window + 1)
+
+    def mean(values: Floats) -> Floats:
+        return np.asarray(cv2.blur(values, size, borderType=cv2.BORDER_REFLECT), np.float32)
+
+    guide = np.clip(colours, 0, 1).astype(np.float32)
+    middle, level = mean(guide), mean(coverage.astype(np.float32))
+    covariance = mean(guide * coverage[..., None]) - middle * level[..., None]
+    spread = np.empty((*coverage.shape, 3, 3), np.float32)
+    for i in range(3):
+        for j in range(i, 3):
+            spread[..., i, j] = spread[..., j, i] = (
+                mean(guide[..., i] * guide[..., j]) - middle[..., i] * middle[..., j]
+            )
+    spread += edge * np.eye(3, dtype=np.float32)
+    slope = np.linalg.solve(spread, covariance[..., None])[..., 0]
+    shift = level - np.einsum("ijk,ijk->ij", slope, middle)
+    return np.concatenate([mean(slope), mean(shift)[..., None]], axis=-1)
+
+
+def _overlap(small: Frame, frame: Frame) -> tuple[Frame | None, tuple[slice, slice]]:
+    """The part of ``frame`` on which a map of ``small`` lies, and where it stands in an array of ``frame``."""
+    held = small.at_unit(frame.unit, 0)
+    # Rounding may differ by a pixel: the frame's own size counts.
+    x0, y0 = max(frame.x, held.x), max(frame.y, held.y)
+    x1, y1 = min(frame.x + frame.w, held.x + held.w), min(frame.y + frame.h, held.y + held.h)
+    if x1 <= x0 or y1 <= y0:
+        return None, (slice(0), slice(0))
+    part = Frame(frame.width, frame.height, x0, y0, x1 - x0, y1 - y0)
+    return part, part.slices_in(frame)
