@@ -8,6 +8,7 @@ import numpy as np
 from PIL import Image
 
 from retouch.frame import Frame
+from retouch.render.picture import shrink
 from retouch.types import Floats
 
 
@@ -24,16 +25,15 @@ def grainy(width: int, height: int, seed: int = 0) -> Floats:
 
 
 class Held:
-    """Working colours held in memory, as the renderer reads a picture at full size."""
+    """Working colours held in memory, as the renderer reads a picture."""
 
     def __init__(self, colours: Floats, key: str = "held"):
         self.colours, self.key = colours, key
         self.height, self.width = colours.shape[:2]
 
     def read(self, frame: Frame) -> Floats:
-        """A copy of the rectangle."""
-        assert (frame.width, frame.height) == (self.width, self.height)
-        return self.colours[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w].copy()
+        """A copy of the rectangle, averaged down to its scale."""
+        return shrink(self.colours, frame)
 
 
 def bytes_of(form: str, width: int = 240, height: int = 300, seed: int = 0, **options: object) -> bytes:

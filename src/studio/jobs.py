@@ -20,7 +20,7 @@ from retouch.frame import Frame
 from retouch.render.export import Order, export
 from retouch.render.output import to_jpeg
 from retouch.render.picture import Decoded, Pyramid
-from retouch.sheet import read_sheet
+from retouch.sheet import Document
 from retouch.types import PictureError
 from studio.models import Export, Portrait
 from studio.viewing import found, found_file
@@ -140,7 +140,9 @@ def run_export(wanted: str) -> None:
             path = Path(folder) / "result"
             original = read(Path(row.portrait.original.path))
             there = found(str(row.portrait_id))
-            export(original, read_sheet(row.document), Order(**row.order), path, _teller(tell), lambda _: there)
+            export(
+                original, Document.stored(row.document).sheet, Order(**row.order), path, _teller(tell), lambda _: there
+            )
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
         rows.exclude(state=Export.State.CANCELLED).update(result=row.result.name, state=Export.State.READY, progress=1)

@@ -1,21 +1,13 @@
 """What the studio keeps: people, sittings, portraits, their sheets and edits, and exports."""
 
 import uuid
-from typing import Any
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
 
-from retouch.sheet import Sheet
-
 
 class User(AbstractUser):
     """A photographer; the user name is the e-mail address in lower case."""
-
-
-def empty_sheet() -> dict[str, Any]:
-    """The sheet of a portrait on which nothing was done."""
-    return Sheet().model_dump(mode="json")
 
 
 def _place(folder: str, instance: models.Model, filename: str) -> str:
@@ -89,7 +81,6 @@ class Portrait(models.Model):
     search = models.CharField(max_length=12, choices=Search.choices, default=Search.NONE)
     search_progress = models.FloatField(default=0)
 
-    document = models.JSONField(default=empty_sheet)
     revision = models.PositiveIntegerField(default=0)
     head = models.ForeignKey("Edit", models.SET_NULL, null=True, blank=True, related_name="+")
     take = models.ForeignKey("Take", models.SET_NULL, null=True, blank=True, related_name="+")
@@ -105,9 +96,9 @@ class Edit(models.Model):
     """One change of a sheet: a node of the portrait's history.
 
     ``parent`` is the edit it was made on. The sheet stands at its ``head``; undo moves the head to the parent, redo
-    to the youngest child, and a change made on an older point starts a branch beside the old one. Every few edits
-    the whole ``document`` is kept with one, so that any point is reached from the nearest such edit before it;
-    ``since`` counts the edits from there.
+    to the youngest child, and a change made on an older point starts a branch beside the old one. Now and then the
+    whole ``document`` is kept with one, so that any point is reached from the nearest such edit before it: ``since``
+    counts the edits from there, ``weight`` their bytes, and ``whole`` are the bytes of that document.
     """
 
     portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="edits")
@@ -119,6 +110,8 @@ class Edit(models.Model):
     created = models.DateTimeField(auto_now_add=True)
     document = models.JSONField(null=True)
     since = models.PositiveSmallIntegerField(default=0)
+    weight = models.PositiveIntegerField(default=0)
+    whole = models.PositiveIntegerField(default=0)
 
     class Meta:
         ordering = ("id",)

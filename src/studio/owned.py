@@ -19,8 +19,8 @@ def sittings(request: HttpRequest) -> QuerySet[Sitting]:
 
 
 def portraits(request: HttpRequest) -> QuerySet[Portrait]:
-    """The portraits of who is signed in, without their documents."""
-    return Portrait.objects.filter(sitting__owner=person(request)).defer("document")
+    """The portraits of who is signed in."""
+    return Portrait.objects.filter(sitting__owner=person(request))
 
 
 def exports(request: HttpRequest) -> QuerySet[Export]:

@@ -1,21 +1,25 @@
 """Edits of a sheet: rows that are committed before anybody is told that they are kept."""
 
+import json
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import Any
 from uuid import UUID, uuid4
 
 from django.db import transaction
 from pydantic import TypeAdapter
 
-from retouch.sheet import Sheet, read_sheet
+from retouch.sheet import Document, Sheet
 from retouch.sheet.carry import carried
-from retouch.sheet.changes import Operation, apply
+from retouch.sheet.changes import Operation
 from retouch.types import PictureError
-from studio.models import Edit, Portrait, Take, empty_sheet
+from studio.models import Edit, Portrait, Take
+from studio.recent import Recent
 
-WHOLE_EVERY = 20
-"""Edits from one whole document in the history to the next."""
+LEAST_EDITS, MOST_EDITS = 20, 200
+"""Edits from one whole document in the history to the next: when they weigh a quarter of it, within these."""
+READ_AT_ONCE = 50
+DOCUMENTS: Recent[tuple[UUID, int | None], Document] = Recent(64)
+"""Documents by portrait and edit (None: the beginning)."""
+AT_REVISION: Recent[tuple[UUID, int], Document] = Recent(64)
 
 OPERATIONS: TypeAdapter[list[Operation]] = TypeAdapter(list[Operation])
 
@@ -50,22 +54,30 @@ def edit(portrait: UUID, revision: int, operations: list[Operation], words: str)
     """
     with transaction.atomic():
         row = _locked(portrait, revision)
-        row.document, inverse = apply(row.document, operations)
+        after, inverse = document_of(row).changed(operations)
         row.revision += 1
-        since = row.head.since + 1 if row.head else 1
-        whole = since >= WHOLE_EVERY
-        row.head = Edit.objects.create(
-            since=0 if whole else since,
-            document=row.document if whole else None,
-            portrait=row,
-            parent=row.head,
-            revision=row.revision,
-            operations=OPERATIONS.dump_python(operations, mode="json"),
-            inverse=OPERATIONS.dump_python(inverse, mode="json"),
-            words=words[:200],
-        )
-        row.save(update_fields=["document", "revision", "head"])
+        made = OPERATIONS.dump_python(operations, mode="json")
+        row.head = _row(row, after, made)
+        row.head.inverse = OPERATIONS.dump_python(inverse, mode="json")
+        row.head.words = words[:200]
+        row.head.save()
+        row.save(update_fields=["revision", "head"])
+    DOCUMENTS.put((portrait, row.head_id), after)
+    AT_REVISION.put((portrait, row.revision), after)
     return standing(row, operations)
+
+
+def _row(row: Portrait, after: Document, made: list[dict[str, object]]) -> Edit:
+    """The edit after the head of ``row``: with the whole document once those since the last one weigh enough."""
+    head = row.head
+    since = head.since + 1 if head else 1
+    weight = (head.weight if head else 0) + len(json.dumps(made))
+    edit = Edit(portrait=row, parent=head, revision=row.revision, operations=made, since=since, weight=weight)
+    edit.whole = head.whole if head else 0
+    if since >= MOST_EDITS or (since >= LEAST_EDITS and weight >= edit.whole / 4):
+        edit.document, edit.since, edit.weight = after.json, 0, 0
+        edit.whole = len(json.dumps(after.json))
+    return edit
 
 
 def undo(portrait: UUID, revision: int) -> Standing:
@@ -95,14 +107,13 @@ def carry(source: UUID, touches: list[str], target: UUID) -> tuple[Standing, lis
     def fresh(letter: str) -> str:
         return f"{letter}{uuid4().hex[:10]}"
 
-    document = Portrait.objects.only("document").get(pk=source).document
+    origin = Portrait.objects.get(pk=source)
     with transaction.atomic():
         row = Portrait.objects.select_for_update().get(pk=target)
-        operations, by_hand = carried(document, touches, row.document, fresh)
-        name = Portrait.objects.only("name").get(pk=source).name
+        operations, by_hand = carried(document_of(origin).json, touches, document_of(row).json, fresh)
         count = sum(o.path == ["touches"] for o in operations)
         what = "a touch" if count == 1 else f"{count} touches"
-        return edit(target, row.revision, operations, f"{what} copied from {name}"), by_hand
+        return edit(target, row.revision, operations, f"{what} copied from {origin.name}"), by_hand
 
 
 def new_take(portrait: UUID, revision: int, name: str) -> Take:
@@ -138,10 +149,9 @@ def _leave_take(row: Portrait) -> None:
 
 
 def _stand(row: Portrait, step: Edit | None) -> None:
-    row.document = document_after(row.pk, step.pk if step else None)
     row.head = step
     row.revision += 1
-    row.save(update_fields=["document", "revision", "head", "take"])
+    row.save(update_fields=["revision", "head", "take"])
 
 
 def _edit(portrait: UUID, edit: int | None) -> Edit | None:
@@ -153,19 +163,38 @@ def _edit(portrait: UUID, edit: int | None) -> Edit | None:
     return step
 
 
-@lru_cache(maxsize=64)
-def document_after(portrait: UUID, edit: int | None) -> dict[str, Any]:
-    """The document as it stood after an edit (None: at the beginning); not to be changed.
+def forget() -> None:
+    """Forget the documents in memory, as a new process has none."""
+    DOCUMENTS.clear()
+    AT_REVISION.clear()
+
+
+def document_of(portrait: Portrait) -> Document:
+    """The document as it stands."""
+    return document_after(portrait.pk, portrait.head_id)
+
+
+def document_after(portrait: UUID, edit: int | None) -> Document:
+    """The document as it stood after an edit (None: at the beginning).
 
     It starts from the last whole document before, never from the beginning of a long history.
     """
-    step = _edit(portrait, edit)
+    return DOCUMENTS.made((portrait, edit), lambda: _document_after(portrait, edit))
+
+
+def _document_after(portrait: UUID, edit: int | None) -> Document:
+    _edit(portrait, edit)
     operations: list[Operation] = []
-    while step is not None and step.document is None:
-        operations[:0] = OPERATIONS.validate_python(step.operations)
-        step = step.parent
-    start = empty_sheet() if step is None or step.document is None else step.document
-    return apply(start, operations)[0] if operations else start
+    # An edit is younger than its parent: going back in time one meets the whole way, with other branches between.
+    while edit is not None:
+        for step in Edit.objects.filter(portrait=portrait, pk__lte=edit).order_by("-pk")[:READ_AT_ONCE]:
+            if step.pk != edit:
+                continue
+            if step.document is not None:
+                return Document.stored(step.document, operations)
+            operations[:0] = OPERATIONS.validate_python(step.operations)
+            edit = step.parent_id
+    return Document.stored(Sheet().model_dump(mode="json"), operations)
 
 
 def _move(portrait: UUID, revision: int, back: bool) -> Standing:
@@ -175,10 +204,9 @@ def _move(portrait: UUID, revision: int, back: bool) -> Standing:
         if step is None:
             raise PictureError("There is nothing to undo." if back else "There is nothing to redo.")
         operations = OPERATIONS.validate_python(step.inverse if back else step.operations)
-        row.document, _ = apply(row.document, operations)
         row.head = step.parent if back else step
         row.revision += 1
-        row.save(update_fields=["document", "revision", "head"])
+        row.save(update_fields=["revision", "head"])
     return standing(row, operations)
 
 
@@ -204,19 +232,21 @@ def _next(portrait: Portrait) -> Edit | None:
     return Edit.objects.filter(portrait=portrait, parent=portrait.head_id).order_by("-id").first()
 
 
-@lru_cache(maxsize=32)
-def document_at(portrait: UUID, revision: int) -> dict[str, Any]:
-    """The document of a revision, kept in memory while it is worked on; not to be changed.
+def document_at(portrait: UUID, revision: int) -> Document:
+    """The document of a revision, kept in memory while it is worked on.
 
     Raises
     ------
     StaleRevision
         If the sheet has moved on and this revision is not in memory.
     """
-    row = Portrait.objects.only("document", "revision").get(pk=portrait)
+    known = AT_REVISION.get((portrait, revision))
+    if known is not None:
+        return known
+    row = Portrait.objects.only("revision", "head").get(pk=portrait)
     if row.revision != revision:
         raise StaleRevision(row.revision)
-    return row.document
+    return AT_REVISION.put((portrait, revision), document_of(row))
 
 
 def sheet_at(portrait: UUID, revision: int, trial: list[Operation]) -> Sheet:
@@ -229,7 +259,5 @@ def sheet_after(portrait: UUID, edit: int | None, trial: list[Operation]) -> She
     return _tried(document_after(portrait, edit), trial)
 
 
-def _tried(document: dict[str, Any], trial: list[Operation]) -> Sheet:
-    if trial:
-        document, _ = apply(document, trial)
-    return read_sheet(document)
+def _tried(document: Document, trial: list[Operation]) -> Sheet:
+    return document.changed(trial)[0].sheet if trial else document.sheet

@@ -1,7 +1,6 @@
 """Views of a portrait: the one renderer cache of this process, and the pyramids it reads from."""
 
 import logging
-from collections import OrderedDict
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache, partial
@@ -21,34 +20,9 @@ from retouch.render.plan import DRAFT, FINE, Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
 from studio.models import Portrait
+from studio.recent import Recent
 
 logger = logging.getLogger(__name__)
-
-
-class Shown:
-    """Views as they were sent, by what went into them, the least recently used dropped first; safe between threads.
-
-    What is looked at again (before and after, one take and the other) is not made again.
-    """
-
-    def __init__(self, limit: int):
-        self.limit, self.size = limit, 0
-        self._kept: OrderedDict[str, bytes] = OrderedDict()
-        self._lock = Lock()
-
-    def get(self, key: str, make: Callable[[], bytes]) -> bytes:
-        """What is kept under ``key``, or what ``make`` gives."""
-        with self._lock:
-            if (known := self._kept.get(key)) is not None:
-                self._kept.move_to_end(key)
-                return known
-        made = make()
-        with self._lock:
-            self.size += len(made) - len(self._kept.get(key, b""))
-            self._kept[key] = made
-            while self.size > self.limit:
-                self.size -= len(self._kept.popitem(last=False)[1])
-        return made
 
 
 CACHE = Cache(settings.STAGE_CACHE_BYTES)
@@ -90,7 +64,8 @@ class Background:
 
 
 BACKGROUND = Background()
-VIEWS = Shown(settings.VIEW_CACHE_BYTES)
+VIEWS: Recent[str, bytes] = Recent(settings.VIEW_CACHE_BYTES, len)
+"""Views as they were sent, by what went into them: what is looked at again is not made again."""
 _places = BoundedSemaphore(THREADS)
 
 

@@ -183,13 +183,13 @@ def test_take_away_straight_lines_and_brush_keys(room):
     room.drag((0.44, 0.45), (0.48, 0.45))
     room.settle()
     assert room.stitched(0.455, 0.45) < 15
-    strokes = Portrait.objects.get().document["areas"][0]["parts"][0]["strokes"]
+    strokes = sheets.document_of(Portrait.objects.get()).json["areas"][0]["parts"][0]["strokes"]
     assert [s["erase"] for s in strokes] == [False, False, True]
     assert len(strokes[1]["points"]) >= 2
     room.keys("t")
     room.drag((0.44, 0.3), (0.47, 0.3), hold=Keys.ALT)
     room.saved()
-    assert Portrait.objects.get().document["areas"][0]["parts"][0]["strokes"][-1]["erase"] is True
+    assert sheets.document_of(Portrait.objects.get()).json["areas"][0]["parts"][0]["strokes"][-1]["erase"] is True
 
 
 def test_a_pens_pressure_goes_into_the_stroke(room):
@@ -198,7 +198,7 @@ def test_a_pens_pressure_goes_into_the_stroke(room):
     pressures = [0.1, 0.3, 0.6, 0.9]
     room.drag((0.42, 0.4), (0.47, 0.4), (0.52, 0.4), (0.57, 0.4), pen=pressures)
     room.settle()
-    stroke = Portrait.objects.get().document["areas"][0]["parts"][0]["strokes"][0]
+    stroke = sheets.document_of(Portrait.objects.get()).json["areas"][0]["parts"][0]["strokes"][0]
     assert stroke["pressure"] == "flow"
     seen = [p[2] for p in stroke["points"]]
     assert seen[0] == pytest.approx(0.1, abs=0.02)
@@ -243,7 +243,7 @@ def test_the_sheet_is_kept_in_order_and_everything_is_undone(room):
 
     # The browser is closed, the server starts anew: the history is all there.
     room.go("/")
-    sheets.document_at.cache_clear()
+    sheets.forget()
     room.open_portrait(Portrait.objects.get().pk)
     assert room.touches() == touches
     for _ in range(edits):
@@ -270,7 +270,7 @@ def test_a_change_made_in_another_window_is_told_and_merged(room, client):
     room.until(lambda: len(room.touches()) == 3)
     assert "another window" in room.text("[data-notice]")
     room.saved()
-    assert len(Portrait.objects.get().document["touches"]) == 3
+    assert len(sheets.document_of(Portrait.objects.get()).json["touches"]) == 3
 
 
 def test_what_is_not_here_says_so(hands):
@@ -292,10 +292,13 @@ def test_a_sentence_is_dragged_to_another_place_and_a_slider_is_not_its_grip(roo
     chain.move_by_offset(0, 20).move_to_element_with_offset(second, -120, 12).pause(0.2)
     chain.move_by_offset(0, 3).pause(0.2).move_by_offset(0, 1).pause(0.2).release().perform()
     room.until(lambda: room.touches()[0].startswith("Warm"))
-    assert [t["kind"] for t in Portrait.objects.get().document["touches"]] == ["white-balance", "exposure"]
+    assert [t["kind"] for t in sheets.document_of(Portrait.objects.get()).json["touches"]] == [
+        "white-balance",
+        "exposure",
+    ]
     # A press on a control of an open touch moves the control, and the order stays.
     room.until(lambda: room.all("[data-touch] button[aria-expanded=false]")[0].click() or True)
     room.pull(room.all("[data-open=true] input[type=range]")[0], 20, 60)
     room.settle()
     assert room.touches()[0].startswith("Warm")
-    assert Portrait.objects.get().document["touches"][0]["settings"]["warmth"] != 12
+    assert sheets.document_of(Portrait.objects.get()).json["touches"][0]["settings"]["warmth"] != 12

@@ -3,6 +3,7 @@
 import pytest
 from selenium.webdriver import ActionChains, Keys
 
+from studio import sheets
 from studio.models import Portrait
 from tests.browser.room import STAGE
 from tests.browser.test_isolate import areas_of, join_with, part
@@ -94,7 +95,7 @@ def test_the_person_and_the_missed_sleeve_in_one_area_used_by_two_touches(choir)
     room.keys("b")
     room.start_touch("saturation", "Less colour")
     [area] = areas_of("Alto 1")
-    touches = Portrait.objects.get(name="Alto 1").document["touches"]
+    touches = sheets.document_of(Portrait.objects.get(name="Alto 1")).json["touches"]
     assert [t["area"] for t in touches] == [area["id"], area["id"]]
     assert "used by touches 1 and 2" in room.text("aside[aria-label=Areas]")
     # Changed once, both work elsewhere.

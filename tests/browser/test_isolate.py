@@ -4,11 +4,12 @@ import pytest
 from selenium.webdriver import ActionChains, Keys
 from selenium.webdriver.support.select import Select
 
+from studio import sheets
 from studio.models import Portrait
 
 
 def areas_of(name):
-    return Portrait.objects.get(name=name).document["areas"]
+    return sheets.document_of(Portrait.objects.get(name=name)).json["areas"]
 
 
 def where(room, words):

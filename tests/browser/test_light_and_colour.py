@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Keys
 
+from studio import sheets
 from studio.models import Portrait
 
 LIT_CHEEK, DARK_CHEEK = (0.412, 0.528), (0.545, 0.5)
@@ -26,7 +27,7 @@ def settings_of(name, kind):
 
 
 def touches_of(name):
-    return Portrait.objects.get(name=name).document["touches"]
+    return sheets.document_of(Portrait.objects.get(name=name)).json["touches"]
 
 
 def test_a_side_lit_face_is_recovered_and_everything_undone(choir):

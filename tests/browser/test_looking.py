@@ -139,8 +139,8 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
     assert room.revision() == 200
     # The browser is closed and the server remembers nothing but its database.
     room.go("/")
-    for forgotten in (sheets.document_at, sheets.document_after, viewing.pyramid):
-        forgotten.cache_clear()
+    sheets.forget()
+    viewing.pyramid.cache_clear()
     room.open_portrait(portrait.pk)
     bright = room.colour(0.5, 0.5)
     room.keys("m")
@@ -151,7 +151,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
         room.settle(1)
 
     def ev():
-        return Portrait.objects.get().document["touches"][0]["settings"]["ev"]
+        return sheets.document_of(Portrait.objects.get()).json["touches"][0]["settings"]["ev"]
 
     go(50)
     assert ev() == 0.25
@@ -195,7 +195,7 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     room.until(lambda: "2 picked" in room.text("[data-picked-bar]"))
     room.click("keep together")
     room.settle(1)
-    document = Portrait.objects.get(name="Alto 1").document
+    document = sheets.document_of(Portrait.objects.get(name="Alto 1")).json
     assert [t["kind"] for t in document["touches"]] == ["set"]
     assert len(document["touches"][0]["touches"]) == 2
     # One strength for both; folded, they are out of the way; a note is kept.
@@ -214,7 +214,7 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     room.until(lambda: room.one("[role=dialog] input[type=checkbox]").click() or True)
     room.click("Copy")
     room.until(lambda: "Copied to 1 portrait" in room.text("body"))
-    copied = Portrait.objects.get(pk=other.json()["id"]).document
+    copied = sheets.document_of(Portrait.objects.get(pk=other.json()["id"])).json
     [kept] = copied["touches"]
     assert kept["kind"] == "set"
     assert kept["strength"] == 0.2

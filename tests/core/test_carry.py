@@ -4,9 +4,8 @@ from itertools import count
 
 import pytest
 
-from retouch.sheet import Sheet, read_sheet
+from retouch.sheet import Document, Sheet, read_sheet
 from retouch.sheet.carry import carried
-from retouch.sheet.changes import apply
 from retouch.types import PictureError
 
 
@@ -37,7 +36,7 @@ SOURCE = sheet(
 def laid(touches, into):
     fresh = count(1)
     operations, by_hand = carried(SOURCE, touches, into, lambda letter: f"{letter}{next(fresh)}")
-    return apply(into, operations)[0], by_hand
+    return Document.read(into).changed(operations)[0].json, by_hand
 
 
 def test_touches_bring_their_areas_and_leave_what_is_there():
@@ -69,7 +68,7 @@ def test_they_keep_their_order_and_can_be_carried_twice():
     assert [t["area"] is None for t in once["touches"]] == [False, True]
     later = count(100)
     operations, _ = carried(SOURCE, ["one"], once, lambda letter: f"{letter}{next(later)}")
-    assert len(apply(once, operations)[0]["touches"]) == 3
+    assert len(Document.read(once).changed(operations)[0].json["touches"]) == 3
 
 
 def test_what_is_gone_is_told():

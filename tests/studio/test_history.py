@@ -54,17 +54,17 @@ def test_back_to_any_point_forward_again_and_a_branch_that_loses_nothing(client,
 
 def test_every_point_stands_as_it_did_then(client, portrait, hundred):
     for n in (1, 19, 20, 21, 40, 59, 99):
-        document = sheets.document_after.__wrapped__(portrait.pk, hundred[n - 1])
+        sheets.forget()
+        document = sheets.document_after(portrait.pk, hundred[n - 1]).json
         assert document["touches"][0]["settings"]["ev"] == n / 100
 
 
 def test_a_jump_reads_a_few_edits_however_long_the_history(client, portrait, hundred):
     for at in (hundred[98], hundred[39], hundred[18]):
-        with CaptureQueriesContext(
-            connection,
-        ) as seen:
-            sheets.document_after.__wrapped__(portrait.pk, at)
-        assert len(seen) <= sheets.WHOLE_EVERY + 1
+        sheets.forget()
+        with CaptureQueriesContext(connection) as seen:
+            sheets.document_after(portrait.pk, at)
+        assert len(seen) <= 3
 
 
 def test_two_thousand_edits_are_listed_in_little_time_of_the_server(client, portrait, hundred):
@@ -146,10 +146,10 @@ def test_a_view_of_another_point_and_the_same_view_again(client, portrait):
 
 
 def test_views_are_kept_by_what_went_into_them_and_the_oldest_dropped():
-    shown, made = viewing.Shown(25), []
+    shown, made = Recent(25, len), []
 
     def get(key):
-        return shown.get(key, lambda: made.append(key) or key.encode() * 10)
+        return shown.made(key, lambda: made.append(key) or key.encode() * 10)
 
     assert get("a") == b"a" * 10
     assert get("b") == get("b")

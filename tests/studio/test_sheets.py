@@ -36,7 +36,7 @@ def test_undo_and_redo_go_all_the_way_and_survive_everything(client, portrait):
         documents.append(sheet(client, portrait)["document"])
     revision = len(changes)
     # A restarted server remembers nothing but its database.
-    sheets.document_at.cache_clear()
+    sheets.forget()
     for n in reversed(range(len(changes))):
         assert sheet(client, portrait)["undo"] == f"step {n}"
         revision = move(client, portrait, "undo", revision).json()["revision"]

@@ -200,4 +200,5 @@ def _mix(below, above, mask, masked, strength):  # type: ignore[no-untyped-def]
             if m == 0:
                 continue
             for c in range(3):
-                below[y, x, c] += m * (above[y, x, c] - below[y, x, c])
+                # What is laid on wholly is the same to the bit.
+                below[y, x, c] = above[y, x, c] if m == 1 else below[y, x, c] + m * (above[y, x, c] - below[y, x, c])

@@ -4,11 +4,9 @@ import copy
 from collections.abc import Callable, Iterable
 from typing import Any
 
+from retouch.areas import SOURCES
 from retouch.sheet.changes import Insert, Operation
 from retouch.types import PictureError
-
-FIND_THEMSELVES = ("whole", "person", "face-part", "tones", "colour", "area")
-"""Sources that mean the same on another picture; all others were placed by hand on the one they come from."""
 
 
 def carried(
@@ -50,11 +48,12 @@ def carried(
         names[area] = copied["id"] = fresh("a")
         for part in copied["parts"]:
             part["id"] = fresh("p")
-            if part["source"] == "area":
-                part["area"] = bring(part["area"])
+            for name in SOURCES[part["source"]].refers if part["source"] in SOURCES else ():
+                part[name] = bring(part[name])
         copied["name"] = _free(copied["name"], taken)
         taken.add(copied["name"])
-        if any(part["source"] not in FIND_THEMSELVES for part in copied["parts"]):
+        # What a newer program knows may have been placed by hand.
+        if any(part["source"] not in SOURCES or SOURCES[part["source"]].by_hand for part in copied["parts"]):
             copied["needs_look"] = True
             by_hand.append(copied["name"])
         made.append(Insert(path=["areas"], item=copied))

@@ -6,11 +6,11 @@ row in the history holds both ways.
 """
 
 import copy
+from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
-from retouch.sheet.model import Sheet, plain
 from retouch.types import PictureError
 
 Path = Annotated[list[str | int], Field(min_length=1, max_length=24)]
@@ -54,27 +54,24 @@ class Move(_Operation):
 Operation = Annotated[Put | Insert | Remove | Move, Field(discriminator="op")]
 
 
-def apply(sheet: dict[str, Any], operations: list[Operation]) -> tuple[dict[str, Any], list[Operation]]:
-    """Apply ``operations`` in order to a sheet in its JSON form.
+def apply(sheet: dict[str, Any], operations: Sequence[Operation]) -> tuple[dict[str, Any], list[Operation]]:
+    """Apply ``operations`` in order to a sheet in its JSON form, whatever they make of it.
 
     Returns
     -------
     tuple
-        The changed, validated sheet and the operations that undo the change; ``sheet`` itself is not changed.
+        The changed sheet, which shares with ``sheet`` what was not changed, and the operations that undo the change.
 
     Raises
     ------
     PictureError
-        If a path leads nowhere or the result is not a valid sheet.
+        If a path leads nowhere.
     """
     changed = copy.copy(sheet)
     inverse: list[Operation] = []
     for operation in operations:
         inverse.insert(0, _apply_one(changed, operation))
-    try:
-        return Sheet.model_validate(changed).model_dump(mode="json"), inverse
-    except ValidationError as error:
-        raise PictureError(f"This change cannot be made: {plain(error)}.") from error
+    return changed, inverse
 
 
 def _apply_one(sheet: dict[str, Any], operation: Operation) -> Operation:

@@ -7,6 +7,9 @@ from retouch.types import PictureError
 
 VERSION = 1
 
+SHORTEST = 1e-6
+"""A feather or a growth in long sides below which nothing could be worked out; none is meant."""
+
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 """From version n to n + 1, by n."""
 
@@ -30,3 +33,12 @@ def migrate(raw: dict[str, Any]) -> dict[str, Any]:
         raw = STEPS[version](raw)
         version += 1
     return {**raw, "version": VERSION}
+
+
+def healed(raw: dict[str, Any]) -> dict[str, Any]:
+    """A stored sheet without what edits of an earlier program could put into it and no view survives."""
+    areas = [
+        {**area, **{name: 0.0 for name in ("feather", "grow") if 0 < abs(area.get(name) or 0) < SHORTEST}}
+        for area in raw.get("areas", [])
+    ]
+    return {**raw, "areas": areas, "format": "needlepoint-sheet", "version": VERSION}

@@ -24,7 +24,7 @@ from pydantic import (
 from retouch.areas import SOURCES
 from retouch.areas.base import Id, Part, Unit
 from retouch.areas.refine import Refine
-from retouch.sheet.migrations import VERSION, migrate
+from retouch.sheet.migrations import SHORTEST, VERSION, migrate
 from retouch.touches import KINDS
 from retouch.touches.base import Kind
 from retouch.touches.blend import Blend
@@ -69,6 +69,16 @@ class Area(Record):
     grow: float = Field(0.0, ge=-0.5, le=0.5, description="widen (negative: narrow) by this length, in long sides")
     feather: float = Field(0.0, ge=0, le=0.5, description="an edge rises from 16 % to 84 % over it, in long sides")
     invert: bool = False
+
+    @model_validator(mode="after")
+    def _long_enough(self) -> "Area":
+        for name, length in (("feather", self.feather), ("growth", self.grow)):
+            if 0 < abs(length) < SHORTEST:
+                raise ValueError(
+                    f"a {name} of {length:.1g} of the long side is shorter than any pixel: take 0 for none"
+                )
+        return self
+
     needs_look: bool = Field(False, description="came from another portrait and was placed by hand there")
 
     @cached_property
@@ -156,7 +166,8 @@ def _steps(touches: "list[AnyTouch]") -> Iterator["Touch | Set | UnknownTouch"]:
             stack += reversed(step.touches)
 
 
-def _touch_model(kind: type[Kind]) -> type[Touch]:
+def touch_model(kind: type[Kind]) -> type[Touch]:
+    """The model of touches of a kind."""
     return create_model(
         f"{kind.__name__}Touch",
         __base__=Touch,
@@ -166,7 +177,7 @@ def _touch_model(kind: type[Kind]) -> type[Touch]:
     )
 
 
-TOUCHES: dict[str, type[Touch]] = {name: _touch_model(kind) for name, kind in KINDS.items()}
+TOUCHES: dict[str, type[Touch]] = {name: touch_model(kind) for name, kind in KINDS.items()}
 
 if TYPE_CHECKING:
     AnyTouch = Touch | Set | UnknownTouch
@@ -180,7 +191,7 @@ class Sheet(Record):
     """The retouch of one portrait: areas, and touches in working order."""
 
     format: Literal["needlepoint-sheet"] = "needlepoint-sheet"
-    version: int = VERSION
+    version: Annotated[int, Field(ge=VERSION, le=VERSION)] = VERSION
     areas: list[Area] = Field(default_factory=list, max_length=500)
     touches: list[AnyTouch] = Field(default_factory=list, max_length=500)
 

@@ -58,7 +58,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
     with transaction.atomic():
         export = Export.objects.create(
             portrait=portrait,
-            document=sheets.document_at(portrait_id, data.revision),
+            document=sheets.document_at(portrait_id, data.revision).json,
             order=vars(wanted),
             file_name=f"{portrait.name[:180]}.{SUFFIX[data.form]}",
         )

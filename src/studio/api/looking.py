@@ -192,7 +192,7 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
             return to_jpeg(looked(renderer, frame, check), draft=data.draft)
 
         key = f"{renderer.key} {frame} {check}"
-        response = _picture(made() if data.draft else viewing.VIEWS.get(key, made), "image/jpeg")
+        response = _picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
     return _waiting(response, renderer)
 
 

@@ -212,8 +212,10 @@ def sheet(request: HttpRequest, portrait_id: UUID) -> HttpResponse:
     owned.one(owned.portraits(request), portrait_id)
     row = Portrait.objects.select_related("head").get(pk=portrait_id)
     now = sheets.standing(row)
-    # The document was validated when it was written: it is passed on as it is.
-    return JsonResponse({"document": row.document, "revision": now.revision, "undo": now.undo, "redo": now.redo})
+    # The document was validated when it was made: it is passed on as it is.
+    return JsonResponse(
+        {"document": sheets.document_of(row).json, "revision": now.revision, "undo": now.undo, "redo": now.redo}
+    )
 
 
 @router.post("portraits/{portrait_id}/edits", response={200: StandingOut, 409: Stale})

@@ -80,7 +80,7 @@ def rename_sitting(request: HttpRequest, sitting_id: UUID, data: SittingIn) -> S
 def delete_sitting(request: HttpRequest, sitting_id: UUID) -> Any:
     """Delete a sitting with its portraits, their originals and their sheets."""
     found = owned.one(owned.sittings(request), sitting_id)
-    for portrait in found.portraits.defer("document"):
+    for portrait in found.portraits.all():
         forget(portrait)
     found.delete()
     return Status(204, None)

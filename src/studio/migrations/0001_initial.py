@@ -74,7 +74,7 @@ class Migration(migrations.Migration):
                 ('progress', models.FloatField(default=0)),
                 ('problem', models.TextField(blank=True)),
                 ('created', models.DateTimeField(auto_now_add=True)),
-                ('document', models.JSONField(default=studio.models.empty_sheet)),
+                ('document', models.JSONField(default=dict)),
                 ('revision', models.PositiveIntegerField(default=0)),
                 ('head', models.ForeignKey(blank=True, null=True, on_delete=django.db.models.deletion.SET_NULL, related_name='+', to='studio.edit')),
             ],
