@@ -61,6 +61,12 @@ class Frame:
         right, bottom = max(self.x + self.w, other.x + other.w), max(self.y + self.h, other.y + other.h)
         return replace(self, x=x, y=y, w=right - x, h=bottom - y)
 
+    def met(self, other: "Frame") -> "Frame | None":
+        """The rectangle that this one and ``other``, of the same scale, have in common; None if there is none."""
+        x, y = max(self.x, other.x), max(self.y, other.y)
+        right, bottom = min(self.x + self.w, other.x + other.w), min(self.y + self.h, other.y + other.h)
+        return None if right <= x or bottom <= y else replace(self, x=x, y=y, w=right - x, h=bottom - y)
+
     def within(self, left: float, top: float, right: float, bottom: float) -> "Frame | None":
         """The part of this rectangle between two places (long sides), rounded outwards; None if there is none."""
         x0, y0 = max(self.x, floor(left * self.unit)), max(self.y, floor(top * self.unit))

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, ValidationInfo
 
 Floats = NDArray[np.floating[Any]]
 """Colours ``(..., 3)``, a picture ``(height, width, 3)`` or a coverage ``(height, width)``, float32 or float64."""
@@ -26,6 +26,15 @@ class PictureError(Exception):
 def digest_of(*parts: str) -> str:
     """A short name for what ``parts`` say: the same parts, the same name."""
     return hashlib.blake2b("\0".join(parts).encode(), digest_size=16).hexdigest()
+
+
+NEW = {"new": True}
+"""The context in which what somebody has just made is validated; what was kept before is read without it."""
+
+
+def is_new(info: ValidationInfo) -> bool:
+    """Whether something is refused that an earlier program let in: it is then put right only if it is new."""
+    return bool(info.context and info.context.get("new"))
 
 
 class Record(BaseModel):

@@ -113,12 +113,19 @@ class Seat:
 
 
 def renderer(
-    portrait: Portrait, sheet: Sheet, draft: bool = False, keep: str | None = None, wait: bool = False
+    portrait: Portrait,
+    sheet: Sheet,
+    draft: bool = False,
+    keep: str | None = None,
+    wait: bool = False,
+    trying: bool = False,
+    maps_of: Renderer | None = None,
 ) -> Renderer:
     """The renderer of a portrait with a sheet, on this process's cache; ``wait``: nothing is shown meanwhile."""
     key = str(portrait.pk)
     later = None if wait else BACKGROUND
-    return Renderer(pyramid(key), sheet, CACHE, DRAFT if draft else FINE, keep, partial(found, key), later)
+    fineness = DRAFT if draft else FINE
+    return Renderer(pyramid(key), sheet, CACHE, fineness, keep, partial(found, key), later, trying, maps_of)
 
 
 def fits(frame: Frame, portrait: Portrait) -> bool:

@@ -5,13 +5,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from retouch.areas import SOURCES
+from retouch.areas import SOURCES, tip
 from retouch.areas.joins import join
 from retouch.areas.recipe import recipe
 from retouch.areas.sources.area import OtherArea
 from retouch.areas.sources.strokes import Stroke, Strokes
 from retouch.areas.sources.whole import Whole
+from retouch.areas.tip import Way, Wet, lay
 from retouch.frame import Frame
+from retouch.types import NEW
 
 FRAME = Frame.whole(200, 160)
 UNIT = st.floats(0, 1, width=32)
@@ -23,6 +25,12 @@ class Nothing:
 
     def area(self, area, frame):
         raise KeyError(area)
+
+    def kept(self, name, frame):
+        return None
+
+    def keep(self, name, frame, coverage):
+        pass
 
 
 def draw(parts, frame=FRAME, grow=0.0, feather=0.0, invert=False):
@@ -176,3 +184,63 @@ def test_an_area_can_be_made_of_another():
 
     out = recipe([Whole(), OtherArea(area="eyes", join="take")], 0, 0, False, FRAME, Other())
     np.testing.assert_array_equal(out, np.full(FRAME.shape, 0.75, np.float32))
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.integers(0, 10**6), st.sampled_from(["none", "size", "flow"]))
+def test_a_stroke_that_grows_dab_by_dab_is_the_stroke_painted_at_once(seed, pressure):
+    rng = np.random.default_rng(seed)
+    way = np.concatenate([np.cumsum(0.06 * rng.standard_normal((40, 2)), axis=0) + 0.4, rng.random((40, 1))], axis=1)
+    stroke = Stroke(size=0.09, softness=0.5, flow=0.3, pressure=pressure, points=[tuple(p) for p in way.tolist()])
+    wet, out = Wet(FRAME), None
+    for end in (1, 2, 7, 8, 25, 40):
+        out = np.zeros(FRAME.shape, np.float32)
+        wet.lay(out, stroke.tip, Way(way[:end]), FRAME)
+        at_once = np.zeros(FRAME.shape, np.float32)
+        lay(at_once, stroke.tip, Way(way[:end]), FRAME)
+        np.testing.assert_allclose(out, at_once, atol=5e-4)
+    part = Frame(200, 160, 60, 40, 50, 50)
+    cut = np.zeros(part.shape, np.float32)
+    lay(cut, stroke.tip, Way(way), part)
+    np.testing.assert_allclose(cut, out[part.slices_in(FRAME)], atol=5e-4)
+
+
+def test_a_hair_thin_stroke_across_everything_costs_what_it_covers(monkeypatch):
+    stamped = []
+    real = tip._stamp
+    monkeypatch.setattr(tip, "_stamp", lambda *arguments: stamped.append(len(arguments[2])) or real(*arguments))
+    points = [(x, y, 1.0) for _ in range(20) for x, y in ((-4, -4), (5, 5), (5, -4), (-4, 5))]
+    covered = draw([Strokes(strokes=[Stroke.model_construct(size=1e-9, points=points)])])
+    assert 0 < covered.mean() < 0.1
+    # Two threads stamp the same nodes: two pieces a pixel of way inside the picture, and nothing for what lies outside.
+    assert sum(stamped) < 2 * 2 * 80 * 1.5 * 200
+    assert max(stamped) <= tip.CHUNK + 1
+
+
+def test_a_stroke_longer_than_a_hand_paints_is_refused_where_it_is_new_and_opens_where_it_is_held():
+    raw = {"size": 0.1, "points": [[x, 0, 1] for x in (-4, 5) * 20]}
+    with pytest.raises(ValueError, match="paint it in several"):
+        Stroke.model_validate(raw, context=NEW)
+    assert Stroke.model_validate(raw).way.length > 200
+
+
+def test_strokes_laid_before_are_found_again():
+    class Keeping(Nothing):
+        def __init__(self):
+            self.names, self.asked = {}, []
+
+        def kept(self, name, frame):
+            return self.names.get(name)
+
+        def keep(self, name, frame, coverage):
+            self.names[name] = coverage
+
+    sight = Keeping()
+    one, two = (Stroke(size=0.2, flow=0.5, points=[(x, 0.4, 1)]) for x in (0.4, 0.5))
+    first = Strokes(strokes=[one]).coverage(FRAME, sight)
+    sight.names = {name: coverage + 1 for name, coverage in sight.names.items()}
+    second = Strokes(strokes=[one, two]).coverage(FRAME, sight)
+    # What was kept was built upon: it shows by the mark that was left in it.
+    assert second[0, 0] == 1
+    assert first[0, 0] == 0
+    assert Strokes(strokes=[two, one]).coverage(FRAME, sight)[0, 0] == 0

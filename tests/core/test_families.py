@@ -13,6 +13,7 @@ from retouch.render.export import Order, export, profile_for
 from retouch.render.output import to_file
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
+from retouch.render.spread import changed
 from retouch.sheet import Area, Set, Sheet, Touch, read_sheet
 from retouch.sheet.model import touch_model
 from retouch.touches import KINDS
@@ -254,3 +255,39 @@ def test_areas_made_of_areas_are_worked_out_once_however_often_they_are_used():
     touch = {"id": "t", "kind": "exposure", "settings": {"ev": 1}, "area": "a300"}
     sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": [touch]})
     assert Renderer(PICTURE, sheet).draw(Frame.whole(30, 24)).shape == (24, 30, 3)
+
+
+def test_what_a_stroke_changes_is_told_before_it_is_drawn():
+    """The rectangle that is told holds all that really changed, through all families, and is no whole picture."""
+    stroke = {"size": 0.05, "points": [[0.22, 0.22, 1], [0.27, 0.25, 1]]}
+    touches = [step(KINDS["exposure"](ev=1), "e", area="a"), step(Crisp(), "n"), step(Copies(), "c"),
+               step(KINDS["exposure"](ev=-1), "f", area="b"), step(Pushed(), "m", area="a")]  # fmt: skip
+
+    def areas(strokes):
+        own = {"source": "strokes", "strokes": strokes}
+        return [
+            Area.model_validate({"id": "a", "feather": 0.01, "parts": [own]}),
+            Area.model_validate({"id": "b", "grow": 0.01, "parts": [{"source": "area", "area": "a"}, BRIGHT]}),
+        ]
+
+    before, after = (Sheet.model_construct(areas=areas(s), touches=touches) for s in ([], [stroke]))
+    new = FULL.within(0.195, 0.195, 0.295, 0.275)
+    told = changed(Renderer(PICTURE, after), "a", new)
+    differs = np.abs(Renderer(PICTURE, after).draw(FULL) - Renderer(PICTURE, before).draw(FULL)).max(-1) > 1e-5
+    assert differs.any()
+    rows, columns = told.slices_in(FULL)
+    differs[rows, columns] = False
+    assert not differs.any()
+    assert told.w * told.h < 0.5 * FULL.w * FULL.h
+    assert changed(Renderer(PICTURE, Sheet.model_construct(areas=areas([stroke]), touches=[])), "a", new) is None
+
+
+def test_maps_of_the_whole_picture_stand_while_a_hand_is_down():
+    zones = KINDS["zones"](shadow=1)
+    cache = Cache()
+    standing = Renderer(PICTURE, sheet_of(step(KINDS["exposure"](ev=0.2), "e"), step(zones, "z")), cache)
+    standing.draw(SCALES[2])
+    over = sheet_of(step(KINDS["exposure"](ev=0.4), "e"), step(zones, "z"))
+    own, held = Renderer(PICTURE, over, Cache()), Renderer(PICTURE, over, cache, maps_of=standing)
+    own.draw(SCALES[2]), held.draw(SCALES[2])
+    assert (own.runs, held.runs) == (3, 2)

@@ -36,6 +36,12 @@ class Seen:
     def area(self, area, frame):
         raise KeyError(area)
 
+    def kept(self, name, frame):
+        return None
+
+    def keep(self, name, frame, coverage):
+        pass
+
     def original(self, frame):
         whole = cv2.resize(self.colours, (frame.width, frame.height), interpolation=cv2.INTER_AREA)
         return whole[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w]

@@ -6,8 +6,9 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from studio import sheets, viewing
+from studio import sheets
 from studio.models import Edit, Portrait, Sitting
+from studio.recent import Recent
 from tests.studio.talk import JSON, edit, exposure, insert, move, put, sheet
 
 

@@ -34,6 +34,9 @@ BODIES["POST /portraits/{portrait_id}/mask"] = {"revision": 0, "area": "a"}
 BODIES["POST /portraits/{portrait_id}/copies"] = {"touches": ["t"], "to": "00000000-0000-4000-8000-000000000000"}
 BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
+BODIES["POST /portraits/{portrait_id}/dabs"] = BODIES["POST /portraits/{portrait_id}/view"] | {
+    "area": "a", "part": "p", "name": "s", "start": 0, "stroke": {"size": 0.1, "points": [[0.5, 0.5, 1]]}
+}  # fmt: skip
 
 
 @pytest.fixture

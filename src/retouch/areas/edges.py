@@ -10,10 +10,12 @@ from retouch.colour.tones import oklab
 from retouch.frame import Frame, resample
 from retouch.types import Floats
 
-MAP_UNIT = 1200
+FOLLOW_UNIT = 1200
 """Pixels on the long side of the map on which what hangs together is followed."""
 PIECE = 0.5
 """Length of a piece, in diameters."""
+LEAST_PIECE = 2.0
+"""The same in pixels of the map."""
 CORE = 0.3
 """The core's share of the radius: what lies there is what is meant."""
 NARROWEST, WIDEST = 0.035, 0.09
@@ -37,18 +39,18 @@ def kept(points: Floats, size: float, frame: Frame, sight: Sight) -> Floats:
     Notes
     -----
     The way is cut into pieces of half a diameter, counted from its start, so that a stroke that grows keeps what it
-    had. For each, the core's median colour in OKLab is taken on a map of MAP_UNIT; a pixel belongs as far as its colour
-    lies within three times the core's own spread (NARROWEST … WIDEST), if it hangs together with the core inside the
-    brush. Pieces meet by their maximum.
+    had. For each, the core's median colour in OKLab is taken on a map of FOLLOW_UNIT; a pixel belongs as far as its
+    colour lies within three times the core's own spread (NARROWEST … WIDEST), if it hangs together with the core
+    inside the brush. Pieces meet by their maximum.
     """
     out = np.zeros(frame.shape, np.float32)
-    for piece in _pieces(points, PIECE * size):
+    for piece in _pieces(points, max(PIECE * size, LEAST_PIECE / FOLLOW_UNIT)):
         low, high = piece[:, :2].min(0) - size / 2, piece[:, :2].max(0) + size / 2
         here = _cut(frame, low, high)
         if here is None:
             continue
         # The whole piece is looked at whatever part of it is wanted, so that a rectangle agrees with the whole.
-        unit = min(float(frame.unit), MAP_UNIT)
+        unit = min(float(frame.unit), FOLLOW_UNIT)
         whole = Frame.whole(frame.width, frame.height).at_unit(unit, 0)
         ground = _cut(whole, low, high)
         if ground is None:

@@ -16,6 +16,9 @@ BLUR_PIXELS = 4.0
 GROW_PIXELS = 12
 """Radius of growing, in pixels of its map, when the frame is finer than that."""
 
+SHORTEST = 1e-6
+"""A feather or a growth in long sides below which none is meant."""
+
 Covering = Callable[[Frame], Floats]
 
 
@@ -60,9 +63,9 @@ def recipe(
     draw: Covering = joined
     if refine != "no":
         draw = refined(draw, refine, name, sight)
-    if grow:
+    if abs(grow) >= SHORTEST:
         draw = _grown(draw, grow)
-    if feather:
+    if feather >= SHORTEST:
         draw = _feathered(draw, feather)
     out = draw(frame)
     return 1 - out if invert else out
@@ -75,9 +78,9 @@ def asked_of_parts(grow: float, feather: float, frame: Frame, small: Frame | Non
     """
     if small is not None:
         return small
-    if feather:
+    if feather >= SHORTEST:
         frame = _blurring(feather, frame)[0]
-    return _growing(grow, frame)[0] if grow else frame
+    return _growing(grow, frame)[0] if abs(grow) >= SHORTEST else frame
 
 
 def spread(grow: float, feather: float, frame: Frame) -> Frame:

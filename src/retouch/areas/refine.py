@@ -52,3 +52,11 @@ def refined(draw: Covering, how: Refine, name: str, sight: Sight) -> Covering:
         )
 
     return on
+
+
+def reach(how: Refine) -> float:
+    """How far from where the parts change the refined coverage may change, in long sides."""
+    if how == "hair":
+        # A matte is solved as a whole: its band may carry a change all along the edge.
+        return 1.0
+    return 2 * ROUNDS * REACH if how == "edges" else 0.0

@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 from retouch.sheet.changes import Operation, apply
 from retouch.sheet.migrations import healed, migrate
 from retouch.sheet.model import Sheet, plain, read_sheet
-from retouch.types import PictureError
+from retouch.types import NEW, PictureError
 
 ROOM = 20_000
 """How many pieces of documents that are gone are remembered before one starts anew."""
@@ -59,7 +59,7 @@ class Document:
         """
         raw, inverse = apply(self.json, operations)
         try:
-            sheet = Sheet.model_validate({name: self._with_models(value) for name, value in raw.items()})
+            sheet = Sheet.model_validate({name: self._with_models(value) for name, value in raw.items()}, context=NEW)
         except ValidationError as error:
             raise PictureError(f"This change cannot be made: {plain(error)}.") from error
         return Document(sheet, self), inverse

@@ -7,9 +7,6 @@ from retouch.types import PictureError
 
 VERSION = 1
 
-SHORTEST = 1e-6
-"""A feather or a growth in long sides below which nothing could be worked out; none is meant."""
-
 STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 """From version n to n + 1, by n."""
 
@@ -36,9 +33,5 @@ def migrate(raw: dict[str, Any]) -> dict[str, Any]:
 
 
 def healed(raw: dict[str, Any]) -> dict[str, Any]:
-    """A stored sheet without what edits of an earlier program could put into it and no view survives."""
-    areas = [
-        {**area, **{name: 0.0 for name in ("feather", "grow") if 0 < abs(area.get(name) or 0) < SHORTEST}}
-        for area in raw.get("areas", [])
-    ]
-    return {**raw, "areas": areas, "format": "needlepoint-sheet", "version": VERSION}
+    """A stored sheet with its own format and version, which edits of an earlier program could change."""
+    return {**raw, "format": "needlepoint-sheet", "version": VERSION}

@@ -17,18 +17,20 @@ from pydantic import (
     Field,
     Tag,
     ValidationError,
+    ValidationInfo,
     create_model,
     model_validator,
 )
 
 from retouch.areas import SOURCES
 from retouch.areas.base import Id, Part, Unit
+from retouch.areas.recipe import SHORTEST
 from retouch.areas.refine import Refine
-from retouch.sheet.migrations import SHORTEST, VERSION, migrate
+from retouch.sheet.migrations import VERSION, migrate
 from retouch.touches import KINDS
 from retouch.touches.base import Kind
 from retouch.touches.blend import Blend
-from retouch.types import PictureError, Record, digest_of
+from retouch.types import NEW, PictureError, Record, digest_of, is_new
 
 DEEPEST_SET = 4
 Name = Annotated[str, Field(max_length=120)]
@@ -71,9 +73,9 @@ class Area(Record):
     invert: bool = False
 
     @model_validator(mode="after")
-    def _long_enough(self) -> "Area":
+    def _long_enough(self, info: ValidationInfo) -> "Area":
         for name, length in (("feather", self.feather), ("growth", self.grow)):
-            if 0 < abs(length) < SHORTEST:
+            if is_new(info) and 0 < abs(length) < SHORTEST:
                 raise ValueError(
                     f"a {name} of {length:.1g} of the long side is shorter than any pixel: take 0 for none"
                 )
@@ -297,7 +299,7 @@ def read_sheet(data: str | bytes | dict[str, Any]) -> Sheet:
     if not isinstance(raw, dict) or raw.get("format") != "needlepoint-sheet":
         raise PictureError("This file is not a Needlepoint sheet.")
     try:
-        return Sheet.model_validate(migrate(raw))
+        return Sheet.model_validate(migrate(raw), context=NEW)
     except (ValidationError, RecursionError) as error:
         raise PictureError(f"This sheet cannot be used: {plain(error)}.") from error
 

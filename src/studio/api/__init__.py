@@ -8,11 +8,12 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from retouch.types import PictureError
-from studio.api import accounts, exports, finding, history, looking, masks, portraits, sheets, sittings
+from studio.api import accounts, exports, finding, history, looking, masks, painting, portraits, sheets, sittings
 from studio.sheets import StaleRevision
+from studio.strokes import PointsMissing
 
 api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, sittings, portraits, sheets, history, looking, finding, masks, exports):
+for router in (accounts, sittings, portraits, sheets, history, looking, painting, finding, masks, exports):
     api.add_router("", router.router)
 
 
@@ -28,6 +29,11 @@ def _picture_error(request: HttpRequest, error: PictureError) -> HttpResponse:
 @api.exception_handler(StaleRevision)
 def _stale(request: HttpRequest, error: StaleRevision) -> HttpResponse:
     return _say(request, 409, str(error), revision=error.current)
+
+
+@api.exception_handler(PointsMissing)
+def _points_missing(request: HttpRequest, error: PointsMissing) -> HttpResponse:
+    return _say(request, 412, "The beginning of this stroke is not here any more; it is sent again.")
 
 
 @api.exception_handler(Http404)

@@ -1,5 +1,6 @@
 """Views: a rectangle of the picture as the sheet makes it, and the coverage of an area."""
 
+import json
 from dataclasses import asdict
 from functools import partial
 from typing import Annotated, Any, Literal
@@ -177,7 +178,7 @@ class TonesOut(BaseModel):
 @router.post("portraits/{portrait_id}/view", response={200: None})
 def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     """The rectangle as an sRGB JPEG; a draft is rendered with coarser tables."""
-    portrait, frame = _open(request, portrait_id, data.frame)
+    portrait, frame = open_frame(request, portrait_id, data.frame)
     if data.show == "original":
         sheet = Sheet()
     elif data.at is not None:
@@ -185,31 +186,35 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     else:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     with viewing.Seat():
-        renderer = viewing.renderer(portrait, sheet, data.draft, data.keep)
+        renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
         check = Check(data.look, data.size, data.into, data.pixels)
 
         def made() -> bytes:
             return to_jpeg(looked(renderer, frame, check), draft=data.draft)
 
         key = f"{renderer.key} {frame} {check}"
-        response = _picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
+        response = picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
+    # Touches of which this scale shows less than there is, and from which zoom on they are seen.
+    unseen = {} if data.show == "original" else renderer.unseen(frame)
+    if unseen:
+        response["X-Unseen"] = json.dumps({touch: round(share, 4) for touch, share in unseen.items()})
     return _waiting(response, renderer)
 
 
 @router.post("portraits/{portrait_id}/coverage", response={200: None})
 def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpResponse:
     """The coverage of an area, or of a touch, as a grey PNG; ``X-Share`` tells its share of the picture, 0…1."""
-    portrait, frame = _open(request, portrait_id, data.frame)
+    portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    _there(sheet, data.touch, data.area)
+    there(sheet, data.touch, data.area)
     with viewing.Seat():
-        renderer = viewing.renderer(portrait, sheet)
+        renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
 
         def covered(at: Frame) -> Floats:
             return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
 
         share = float(covered(Frame.whole(*_fit(portrait, SHARE_SIDE))).mean())
-        response = _picture(_png(covered(frame)), "image/png")
+        response = picture(_png(covered(frame)), "image/png")
     response["X-Share"] = f"{share:.6f}"
     return _waiting(response, renderer)
 
@@ -219,7 +224,7 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
     """What a touch becomes when one points with it at a place of the picture below it, and drags; nothing is saved."""
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    _there(sheet, data.touch, None)
+    there(sheet, data.touch, None)
     step = next(s for s in sheet.steps() if s.id == data.touch)
     picks = step.settings.picks if isinstance(step, Touch) else ()
     pick = next((p for p in picks if p.name == data.pick), None)
@@ -241,7 +246,7 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> Numb
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.area is not None:
-        _there(sheet, None, data.area)
+        there(sheet, None, data.area)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet)
         below = renderer.original if data.area is None else renderer.stage_of(data.area)[1]
@@ -257,7 +262,7 @@ def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     for touch, area in ((data.touch, None), (None, data.area), (None, data.within)):
         if touch is not None or area is not None:
-            _there(sheet, touch, area)
+            there(sheet, touch, area)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.touch is not None:
@@ -274,7 +279,7 @@ def measures(request: HttpRequest, portrait_id: UUID, data: MeasuresIn) -> list[
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.touch is not None or data.area is not None:
-        _there(sheet, data.touch, data.area)
+        there(sheet, data.touch, data.area)
     with viewing.Seat():
         return [GaugeOut(**asdict(g)) for g in gauges(viewing.renderer(portrait, sheet), data.touch, data.area)]
 
@@ -289,7 +294,7 @@ def detail(
     return DetailOut(pixels=pixels_seen(size, distance))
 
 
-def _there(sheet: Sheet, touch: str | None, area: str | None) -> None:
+def there(sheet: Sheet, touch: str | None, area: str | None) -> None:
     if area is not None and all(a.id != area for a in sheet.areas):
         raise PictureError("This area is no longer there.")
     if area is None and all(s.id != touch for s in sheet.steps()):
@@ -309,7 +314,7 @@ def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
     return portrait
 
 
-def _open(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
+def open_frame(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
     portrait = ready(request, portrait_id)
     frame = Frame(**data.model_dump())
     if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
@@ -328,7 +333,7 @@ def _png(mask: Floats) -> bytes:
     return cv2.imencode(".png", grey, [cv2.IMWRITE_PNG_COMPRESSION, 1])[1].tobytes()
 
 
-def _picture(data: bytes, kind: str) -> HttpResponse:
+def picture(data: bytes, kind: str) -> HttpResponse:
     response = HttpResponse(data, content_type=kind)
     response["Cache-Control"] = "no-store"
     return response

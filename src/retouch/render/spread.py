@@ -1,0 +1,55 @@
+"""Which rectangle of the finished picture looks different after a part of an area has changed somewhere."""
+
+from retouch.areas import recipe
+from retouch.areas.refine import reach
+from retouch.frame import Frame
+from retouch.render.move import origin
+from retouch.render.plan import Renderer
+from retouch.sheet import Touch
+
+
+def changed(renderer: Renderer, area: str, frame: Frame) -> Frame | None:
+    """The rectangle that a change of ``area``'s parts within ``frame`` reaches; None if it reaches nothing.
+
+    Small maps of the whole picture are taken to stand.
+    """
+    sheet = renderer.sheet
+    areas = {area: _of_area(renderer, area, frame)}
+    for other in sheet.by_id:
+        for name in sheet.rests_on(other):
+            used = [areas[o] for p in sheet.area(name).known for o in p.others if o in areas]
+            if used and name not in areas:
+                areas[name] = _of_area(renderer, name, _joined(used))
+    reached: list[Frame | None] = []
+    for stage in renderer.stages.all:
+        below = None if stage.below is None else reached[stage.below]
+        rects = [] if below is None else [stage.spreads(below)]
+        if stage.inner is not None and (inner := reached[stage.inner]) is not None:
+            rects.append(inner)
+        if stage.step is not None and stage.step.area is not None:
+            if stage.step.area in areas:
+                rects.append(areas[stage.step.area])
+            if below is not None and sheet.looks_below(stage.step.area):
+                for name in sheet.rests_on(stage.step.area):
+                    rects.append(_of_area(renderer, name, _joined(rects)))
+        reached.append(_joined(rects) if rects else None)
+    out = reached[renderer.stages.last]
+    moved = [areas[s.area] for s in renderer.stages.moved if isinstance(s, Touch) and s.area in areas]
+    rects = [r for r in (out, *moved) if r is not None]
+    if not rects:
+        return None
+    return origin(renderer.stages.moved, _joined(rects)) if renderer.stages.moved else _joined(rects)
+
+
+def _of_area(renderer: Renderer, area: str, frame: Frame) -> Frame:
+    model = renderer.sheet.area(area)
+    if model.refine != "no":
+        frame = frame.grown(int(reach(model.refine) * frame.unit) + 2)
+    return recipe.spread(model.grow, model.feather, frame)
+
+
+def _joined(frames: list[Frame]) -> Frame:
+    out = frames[0]
+    for frame in frames[1:]:
+        out = out.joined(frame)
+    return out

@@ -1,0 +1,61 @@
+"""Dabs: what a stroke that is still being painted has changed of the view."""
+
+from typing import Annotated
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from retouch.areas.sources.strokes import Stroke
+from retouch.frame import Frame
+from retouch.render.output import to_jpeg
+from retouch.render.spread import changed
+from retouch.sheet.changes import Operation
+from studio import sheets, viewing
+from studio.api.looking import FrameIn, open_frame, picture
+from studio.strokes import GROWING, Growing, painted
+
+router = Router(tags=["painting"])
+
+
+class DabIn(BaseModel):
+    """A stroke as it grows: only its new points are sent, those that stand at ``start``; ``name`` is its own.
+
+    ``revision`` and ``trial`` say on which sheet it is painted, ``area`` and ``part`` (id, or place in the chain)
+    where, ``frame`` the whole view, ``keep`` the touch in hand.
+    """
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    area: str
+    part: str | int
+    stroke: Stroke
+    name: Annotated[str, Field(min_length=1, max_length=40)]
+    start: Annotated[int, Field(ge=0, le=20_000)]
+    frame: FrameIn
+    keep: str | None = None
+
+
+@router.post("portraits/{portrait_id}/dabs", response={200: None, 204: None})
+def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
+    """The rectangle of the view that the new points have changed, as a JPEG; ``X-Rect`` says where it lies in it.
+
+    412 if points before ``start`` are not here any more: the stroke is then sent from its beginning.
+    """
+    portrait, frame = open_frame(request, portrait_id, data.frame)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    growing = GROWING.made((portrait.pk, data.name), lambda: Growing(data.stroke))
+    with viewing.Seat(), growing.lock:
+        growing.add(data.start, data.stroke.points)
+        over = painted(sheet, data.area, data.part, growing.on(frame, data.name))
+        standing = viewing.renderer(portrait, sheet, keep=data.keep)
+        renderer = viewing.renderer(portrait, over, keep=data.keep, trying=True, maps_of=standing)
+        new = Frame.whole(*frame.scale).within(*growing.reached(data.start))
+        reached = None if new is None else changed(renderer, data.area, new)
+        rect = None if reached is None else frame.met(reached)
+        if rect is None:
+            return HttpResponse(status=204)
+        response = picture(to_jpeg(renderer.draw(rect), draft=True), "image/jpeg")
+    response["X-Rect"] = f"{rect.x} {rect.y} {rect.w} {rect.h}"
+    return response

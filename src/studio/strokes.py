@@ -1,0 +1,80 @@
+"""Strokes that are being painted: their points so far, so that a dab sends only what is new."""
+
+from dataclasses import dataclass, field
+from threading import Lock
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from django.conf import settings
+
+from retouch.areas.sources.strokes import Stroke, Strokes
+from retouch.areas.tip import Wet
+from retouch.frame import Frame
+from retouch.sheet import Sheet
+from retouch.types import Floats, PictureError
+from studio.recent import Recent
+
+MOST_POINTS = 20_000
+
+
+class PointsMissing(Exception):
+    """Points of the stroke before these are not here: it must be sent from its beginning."""
+
+
+@dataclass
+class Growing:
+    """A stroke that is being painted, and where it has been laid so far."""
+
+    stroke: Stroke
+    points: Floats = field(default_factory=lambda: np.empty((256, 3)))
+    count: int = 0
+    wet: Wet | None = None
+    lock: Any = field(default_factory=Lock)
+
+    def add(self, start: int, points: list[tuple[float, float, float]]) -> None:
+        """Take points that stand at ``start``; those that are here already are passed over."""
+        if start > self.count:
+            raise PointsMissing
+        fresh = points[self.count - start :]
+        if self.count + len(fresh) > MOST_POINTS:
+            raise PictureError(f"A stroke has at most {MOST_POINTS} points. Lift the brush, and go on with another.")
+        while self.count + len(fresh) > len(self.points):
+            self.points = np.concatenate([self.points, np.empty_like(self.points)])
+        if fresh:
+            self.points[self.count : self.count + len(fresh)] = fresh
+            self.count += len(fresh)
+
+    def on(self, frame: Frame, name: str) -> Stroke:
+        """The stroke as far as it is, on the view ``frame``."""
+        if self.wet is None or self.wet.frame != frame:
+            self.wet = Wet(frame)
+        stroke = self.stroke.growing(self.points[: self.count], f"{name} {self.count}")
+        stroke.__dict__["wet"] = self.wet
+        return stroke
+
+    def reached(self, since: int) -> tuple[float, float, float, float]:
+        """Left, top, right, bottom (long sides) of what the stroke covers anew since it had ``since`` points."""
+        stroke = self.stroke
+        # What it runs round is filled as a whole, and the last piece that keeps to edges is looked at anew.
+        first = 0 if stroke.fill_inside else max(0, since - 1)
+        way = self.points[first : self.count, :2]
+        reach = stroke.size * (2.0 if stroke.keep_edges else 0.5)
+        low, high = way.min(0) - reach, way.max(0) + reach
+        return float(low[0]), float(low[1]), float(high[0]), float(high[1])
+
+
+GROWING: Recent[tuple[UUID, str], Growing] = Recent(settings.GROWING_STROKES)
+
+
+def painted(sheet: Sheet, area: str, part: str | int, stroke: Stroke) -> Sheet:
+    """The sheet with a stroke more in a part; it shares all else. PictureError if the part is not there."""
+    found = sheet.by_id.get(area)
+    parts = list(found.parts) if found is not None else []
+    at = next((n for n, p in enumerate(parts) if part in (n, p.id) and isinstance(p, Strokes)), None)
+    if found is None or at is None:
+        raise PictureError("The area that is painted on is no longer there. The stroke was not kept.")
+    strokes: Any = parts[at]
+    parts[at] = strokes.model_copy(update={"strokes": [*strokes.strokes, stroke]})
+    areas = [a.model_copy(update={"parts": parts}) if a is found else a for a in sheet.areas]
+    return sheet.model_copy(update={"areas": areas})

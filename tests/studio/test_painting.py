@@ -1,0 +1,81 @@
+"""Dabs: a stroke is sent as it grows, and what it changed comes back."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from studio import strokes
+from tests.studio.talk import JSON, edit, exposure, insert
+
+FRAME = {"width": 240, "height": 300, "x": 0, "y": 0, "w": 240, "h": 300}
+BRUSH = {"size": 0.1, "softness": 0.5, "flow": 1.0}
+WAY = [[0.3 + 0.02 * n, 0.4, 1.0] for n in range(12)]
+
+
+@pytest.fixture
+def painted(client, portrait):
+    area = {"id": "a", "name": "cheek", "parts": [{"id": "p", "source": "strokes", "strokes": []}]}
+    edit(client, portrait, 0, insert(["areas"], area), insert(["touches"], exposure("t", 2.0, area="a")))
+    return portrait
+
+
+def dab(client, portrait, start, points, name="one", **more):
+    body = {"revision": 1, "area": "a", "part": "p", "stroke": BRUSH | {"points": points}, "name": name}
+    return client.post(f"/api/portraits/{portrait.pk}/dabs", body | {"start": start, "frame": FRAME} | more, JSON)
+
+
+def picture(answer):
+    return np.asarray(Image.open(io.BytesIO(answer.content)), np.float32)
+
+
+def rect(answer):
+    return [int(v) for v in answer["X-Rect"].split()]
+
+
+def view(client, portrait, **more):
+    body = {"revision": 1, "frame": FRAME} | more
+    return picture(client.post(f"/api/portraits/{portrait.pk}/view", body, JSON))
+
+
+def test_dabs_show_what_the_whole_stroke_will(client, painted):
+    shown = view(client, painted)
+    for start, end in ((0, 1), (1, 5), (5, 12)):
+        answer = dab(client, painted, start, WAY[start:end])
+        x, y, w, h = rect(answer)
+        shown[y : y + h, x : x + w] = picture(answer)
+    stroke = insert(["areas", "a", "parts", "p", "strokes"], BRUSH | {"points": WAY})
+    at_once = view(client, painted, trial=[stroke])
+    assert np.abs(at_once - view(client, painted)).max() > 20
+    assert np.abs(shown - at_once).mean() < 1
+
+
+def test_only_what_changed_comes_back_and_nothing_where_nothing_did(client, painted):
+    dab(client, painted, 0, WAY[:6])
+    x, _, w, h = rect(dab(client, painted, 6, WAY[6:7]))
+    # From the last point but one to the new one, and the brush round both: long sides are 300 pixels.
+    assert x <= 0.40 * 300 - 15
+    assert x + w >= 0.42 * 300 + 15
+    assert w < 50
+    assert h < 45
+    assert dab(client, painted, 0, [[3.0, 3.0, 1.0]], name="beside").status_code == 204
+
+
+def test_a_stroke_whose_beginning_was_forgotten_is_asked_for_again(client, painted):
+    dab(client, painted, 0, WAY[:6])
+    strokes.GROWING.clear()
+    answer = dab(client, painted, 6, WAY[6:])
+    assert answer.status_code == 412
+    assert dab(client, painted, 0, WAY).status_code == 200
+    # What is sent twice counts once.
+    assert dab(client, painted, 6, WAY[6:]).status_code == 200
+    assert strokes.GROWING.get((painted.pk, "one")).count == 12
+
+
+def test_what_cannot_be_painted_is_said(client, painted):
+    assert dab(client, painted, 0, WAY, part="gone", name="x").status_code == 422
+    assert "no longer there" in dab(client, painted, 0, WAY, area="gone", name="x").json()["detail"]
+    many = [[0.5, 0.5, 1.0]] * 20_000
+    assert dab(client, painted, 0, many, name="long").status_code == 200
+    assert "go on with another" in dab(client, painted, 20_000, many, name="long").json()["detail"]
