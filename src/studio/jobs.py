@@ -5,6 +5,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -14,6 +15,7 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from procrastinate.contrib.django import app
 
+from retouch.faces import Found
 from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.frame import Frame
@@ -22,6 +24,7 @@ from retouch.render.output import to_jpeg
 from retouch.render.picture import Decoded, Pyramid
 from retouch.sheet import Document
 from retouch.types import PictureError
+from studio.logs import about
 from studio.models import Export, Portrait
 from studio.viewing import found, found_file
 
@@ -29,6 +32,10 @@ log = logging.getLogger(__name__)
 THUMBNAIL = 480
 TELL_EVERY = 0.25
 STALLED_AFTER = 40
+NOT_FOUND = (
+    "The sheet works on faces or people, and looking for them in this picture failed. Nothing was written. "
+    "Open the portrait, search again, and then order the file once more."
+)
 SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
 
 
@@ -63,7 +70,8 @@ def prepare(portrait: str) -> None:
         rows.update(progress=0.1 + 0.9 * share)
 
     try:
-        original = read(Path(row.original.path))
+        with about(portrait):
+            original = read(Path(row.original.path))
         shutil.rmtree(folder, ignore_errors=True)
         part = settings.LEVELS_ROOT / f"{portrait}.part"
         shutil.rmtree(part, ignore_errors=True)
@@ -104,6 +112,11 @@ def search(portrait: str) -> None:
     rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
     if not rows.exclude(search=Portrait.Search.READY).update(search=Portrait.Search.RUNNING, search_progress=0):
         return
+    _search(portrait)
+
+
+def _search(portrait: str) -> None:
+    rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
     path = found_file(portrait)
 
     def tell(share: float) -> None:
@@ -120,6 +133,20 @@ def search(portrait: str) -> None:
         rows.update(search=Portrait.Search.FAILED)
 
 
+def _found(portrait: str) -> Found:
+    """What was found on a portrait; it is looked for now if it was not yet.
+
+    PictureError if it cannot be: nothing is handed out in which what was to be found is missing.
+    """
+    there = found(portrait)
+    if there is None:
+        _search(portrait)
+        there = found(portrait)
+    if there is None:
+        raise PictureError(NOT_FOUND)
+    return there
+
+
 @app.task(name="export", queue="studio")
 def run_export(wanted: str) -> None:
     """Render a portrait at full size into a file."""
@@ -131,28 +158,32 @@ def run_export(wanted: str) -> None:
     if not rows.exclude(state=Export.State.CANCELLED).update(state=Export.State.RUNNING, progress=0, problem=""):
         return
 
+    wanted_still = rows.exclude(state=Export.State.CANCELLED)
+
     def tell(share: float) -> None:
-        if not rows.exclude(state=Export.State.CANCELLED).update(progress=share):
+        if not wanted_still.update(progress=share):
             raise Cancelled
 
     try:
         with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
             path = Path(folder) / "result"
-            original = read(Path(row.portrait.original.path))
-            there = found(str(row.portrait_id))
-            export(
-                original, Document.stored(row.document).sheet, Order(**row.order), path, _teller(tell), lambda _: there
-            )
+            with about(row.portrait_id):
+                original = read(Path(row.portrait.original.path))
+            sheet = Document.stored(row.document).sheet
+            there = partial(_found, str(row.portrait_id))
+            export(original, sheet, Order(**row.order), path, _teller(tell), lambda _: there())
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
-        rows.exclude(state=Export.State.CANCELLED).update(result=row.result.name, state=Export.State.READY, progress=1)
+        if not wanted_still.update(result=row.result.name, state=Export.State.READY, progress=1):
+            # It was cancelled at the very end: nobody would ever forget its file.
+            row.result.delete(save=False)
     except Cancelled:
         pass
     except PictureError as error:
-        rows.update(state=Export.State.FAILED, problem=str(error))
+        wanted_still.update(state=Export.State.FAILED, problem=str(error))
     except Exception:
         log.exception("export %s failed", wanted)
-        rows.update(state=Export.State.FAILED, problem=SORRY)
+        wanted_still.update(state=Export.State.FAILED, problem=SORRY)
 
 
 @app.periodic(cron="* * * * *")

@@ -127,7 +127,8 @@ LANGUAGE_CODE = "en-gb"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message}", "style": "{"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "formatters": {"line": {"format": "{asctime} {levelname} {name}: {message} {about}", "style": "{"}},
+    "filters": {"about": {"()": "studio.logs.About"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["about"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

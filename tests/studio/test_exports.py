@@ -13,7 +13,10 @@ from asgiref.sync import async_to_sync
 from django.db import connection
 from PIL import Image
 
+from retouch.faces import Found
+from retouch.types import PictureError
 from studio import jobs
+from studio.logs import About
 from studio.models import Export, Portrait
 from tests.pictures import bytes_of
 from tests.studio.talk import JSON, content, edit, exposure, insert, upload, work
@@ -91,6 +94,71 @@ def test_an_error_of_ours_is_a_sentence_and_the_sheet_is_kept(client, portrait, 
     state = client.get(f"/api/exports/{key}").json()
     assert state["state"] == "failed"
     assert state["problem"] == jobs.SORRY
+
+
+FACE = {"id": "a", "name": "the face", "parts": [{"id": "p", "source": "face-part", "part": "face"}]}
+
+
+@pytest.mark.parametrize("search", ["none", "running", "failed"])
+def test_a_file_that_rests_on_what_is_found_waits_for_it_or_looks_for_it(client, portrait, monkeypatch, search):
+    edit(client, portrait, 0, insert(["areas"], FACE), insert(["touches"], exposure(ev=2, area="a")))
+    Portrait.objects.update(search=search)
+    asked = []
+    monkeypatch.setattr(jobs, "find", lambda picture, progress: asked.append(picture) or Found("k", (), {}))
+    portrait.refresh_from_db()
+    key = order(client, portrait).json()["id"]
+    work()
+    assert client.get(f"/api/exports/{key}").json()["state"] == "ready"
+    assert len(asked) == 1
+    assert Portrait.objects.get().search == "ready"
+
+
+def test_a_file_is_not_handed_out_without_what_was_to_be_found(client, portrait, monkeypatch):
+    edit(client, portrait, 0, insert(["areas"], FACE), insert(["touches"], exposure(ev=2, area="a")))
+    monkeypatch.setattr(jobs, "find", lambda *a: 1 / 0)
+    portrait.refresh_from_db()
+    key = order(client, portrait).json()["id"]
+    work()
+    state = client.get(f"/api/exports/{key}").json()
+    assert state["state"] == "failed"
+    assert "looking for them in this picture failed" in state["problem"]
+
+
+def test_a_mask_that_rests_on_what_is_found_waits_for_it(client, portrait):
+    edit(client, portrait, 0, insert(["areas"], FACE))
+    body = {"revision": 1, "area": "a"}
+    Portrait.objects.update(search="running")
+    assert client.post(f"/api/portraits/{portrait.pk}/mask", body, JSON).status_code == 425
+    Portrait.objects.update(search="failed")
+    answer = client.post(f"/api/portraits/{portrait.pk}/mask", body, JSON)
+    assert (answer.status_code, "failed" in answer.json()["detail"]) == (422, True)
+
+
+@pytest.mark.parametrize("ends", ["finished", "failed"])
+def test_a_cancel_that_meets_the_end_leaves_nothing_and_stays_a_cancel(client, portrait, monkeypatch, settings, ends):
+    key = order(client, portrait).json()["id"]
+    real = jobs.export
+
+    def cancelled_at_the_end(*arguments):
+        real(*arguments)
+        Export.objects.update(state=Export.State.CANCELLED)
+        if ends == "failed":
+            raise PictureError("the disk is full")
+
+    monkeypatch.setattr(jobs, "export", cancelled_at_the_end)
+    work()
+    state = client.get(f"/api/exports/{key}").json()
+    assert (state["state"], state["problem"]) == ("cancelled", "")
+    assert not [p for p in settings.MEDIA_ROOT.rglob("exports/**/*") if p.is_file()]
+
+
+def test_what_is_swallowed_is_logged_with_the_portrait(client, sitting, caplog, monkeypatch):
+    caplog.handler.addFilter(About())
+    monkeypatch.setattr(Image.Exif, "get_ifd", lambda *a: 1 / 0)
+    answer = upload(client, sitting, "Bass 1.jpg", bytes_of("JPEG")).json()
+    said = [r for r in caplog.records if "EXIF" in r.getMessage()]
+    assert answer["state"] == "waiting"
+    assert {r.about for r in said} == {f"portrait {answer['id']}"}
 
 
 def test_a_worker_killed_in_the_middle_of_an_export_loses_nothing(client, sitting, settings):

@@ -4,6 +4,7 @@ Source: ICC.1:2022 (v4.4) — header 7.2, tag table 7.3, curves 10.6 and 10.18, 
 """
 
 import io
+import logging
 import struct
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ from PIL import ImageCms
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D50_XYZ, DISPLAY_P3, SRGB, WORKING, Space, to_pcs
 from retouch.types import Floats, PictureError
+
+log = logging.getLogger(__name__)
 
 Curve = Callable[[Floats], Floats]
 
@@ -128,6 +131,7 @@ def read_profile(data: bytes) -> Profile:
     except PictureError:
         raise
     except Exception as error:
+        log.warning("a colour profile cannot be read", exc_info=True)
         raise PictureError(
             "The colour profile in this file cannot be read. Export the picture again with a standard profile."
         ) from error
@@ -150,6 +154,7 @@ def _description(data: bytes) -> str:
     try:
         name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data)))
     except Exception:
+        log.info("a colour profile has no name that can be read", exc_info=True)
         return "unnamed profile"
     return name.strip()[:80] or "unnamed profile"
 

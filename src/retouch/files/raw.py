@@ -1,5 +1,6 @@
 """Raw files of cameras, and DNG: demosaiced into linear light, with what lies above white kept."""
 
+import logging
 import math
 from pathlib import Path
 from typing import Any
@@ -9,6 +10,8 @@ import rawpy
 import tifffile
 
 from retouch.types import PictureError
+
+log = logging.getLogger(__name__)
 
 DNG_VERSION, BASELINE_EXPOSURE = 50706, 50730
 MOSAIC, LINEAR_RAW = 32803, 34892
@@ -27,6 +30,7 @@ def is_raw(path: Path, head: bytes) -> bool:
             kinds = {int(page.photometric)} | {int(p.photometric) for p in page.pages or ()}
             return DNG_VERSION in page.tags or bool(kinds & {MOSAIC, LINEAR_RAW})
     except Exception:
+        log.info("%s looks like a TIFF and cannot be read as one", path, exc_info=True)
         return False
 
 
@@ -86,5 +90,6 @@ def _baseline(path: Path) -> float:
             top, bottom = tag.value
             value = top / bottom
     except Exception:
+        log.warning("the baseline exposure of %s is not understood", path, exc_info=True)
         return 0.0
     return value if -5 <= value <= 5 else 0.0

@@ -1,5 +1,6 @@
 """Reading pictures: looked at by content, measured before anything is decoded, then brought upright."""
 
+import logging
 import warnings
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -15,6 +16,8 @@ from PIL import Image
 from retouch.colour.icc import SRGB_PROFILE, Profile, linear_working, read_profile
 from retouch.files import raw as raw_files
 from retouch.types import Floats, PictureError
+
+log = logging.getLogger(__name__)
 
 MOST_PIXELS = 160_000_000
 SMALLEST_SIDE = 16
@@ -93,6 +96,7 @@ def read(path: Path) -> Original:
     except (MemoryError, PictureError):
         raise
     except Exception as error:
+        log.warning("decoding %s failed", path, exc_info=True)
         raise PictureError(
             "This file breaks off or is damaged inside. Copy it again from the card or the disk it came from."
         ) from error
@@ -132,6 +136,7 @@ def _open(path: Path) -> Opened:
     except PictureError:
         raise
     except Exception as error:
+        log.warning("the start of %s cannot be read", path, exc_info=True)
         raise PictureError("The start of this file is damaged, so its picture cannot be read.") from error
     if facts.width * facts.height > MOST_PIXELS:
         millions = facts.width * facts.height / 1e6
@@ -310,6 +315,7 @@ def _tiff_exif(path: Path) -> tuple[Image.Exif, dict[str, str]]:
             directory = exif.get_ifd(EXIF_IFD)
     except Exception:
         # Camera data are a courtesy; a picture opens without them.
+        log.warning("the EXIF of %s cannot be read", path, exc_info=True)
         return Image.Exif(), {}
     kept = Image.Exif()
     for tag in (0x010E, 0x010F, 0x0110, ORIENTATION, 0x0131, 0x0132, 0x013B, 0x8298):
@@ -329,6 +335,7 @@ def _exif_bytes(exif: Image.Exif) -> bytes:
     try:
         return exif.tobytes().removeprefix(b"Exif\0\0")
     except Exception:
+        log.warning("EXIF cannot be written again and is left out", exc_info=True)
         return b""
 
 
@@ -337,6 +344,7 @@ def _camera(exif: Image.Exif) -> dict[str, str]:
     try:
         detail = exif.get_ifd(EXIF_IFD)
     except Exception:
+        log.warning("the EXIF directory of the exposure cannot be read", exc_info=True)
         detail = {}
     out: dict[str, str] = {}
 

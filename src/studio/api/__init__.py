@@ -9,6 +9,7 @@ from ninja.security import django_auth
 
 from retouch.types import PictureError
 from studio.api import accounts, exports, finding, history, looking, masks, painting, portraits, sheets, sittings
+from studio.api.finding import StillSearching
 from studio.sheets import StaleRevision
 from studio.strokes import PointsMissing
 
@@ -34,6 +35,11 @@ def _stale(request: HttpRequest, error: StaleRevision) -> HttpResponse:
 @api.exception_handler(PointsMissing)
 def _points_missing(request: HttpRequest, error: PointsMissing) -> HttpResponse:
     return _say(request, 412, "The beginning of this stroke is not here any more; it is sent again.")
+
+
+@api.exception_handler(StillSearching)
+def _still_searching(request: HttpRequest, error: StillSearching) -> HttpResponse:
+    return _say(request, 425, "Faces and people are still being looked for in this picture.")
 
 
 @api.exception_handler(Http404)

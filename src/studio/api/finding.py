@@ -10,6 +10,7 @@ from django.http import Http404, HttpRequest, HttpResponse
 from ninja import Router
 from pydantic import BaseModel
 
+from retouch.types import PictureError
 from studio import owned, viewing
 from studio.jobs import search_anew
 from studio.models import Portrait
@@ -74,6 +75,32 @@ def regions(request: HttpRequest, portrait_id: UUID) -> Any:
     response = HttpResponse(cv2.imencode(".png", bgr)[1].tobytes(), content_type="image/png")
     response["Cache-Control"] = "private, max-age=3600"
     return response
+
+
+class StillSearching(Exception):
+    """What is asked for rests on what is still being looked for."""
+
+
+def searched(portrait: Portrait) -> None:
+    """Go on only if what the program finds on a portrait is there; begin to look for it if nobody did.
+
+    Raises
+    ------
+    StillSearching
+        While it is being looked for.
+    PictureError
+        If looking for it failed.
+    """
+    if viewing.found(str(portrait.pk)) is not None:
+        return
+    if portrait.search == Portrait.Search.FAILED:
+        raise PictureError(
+            "This area rests on faces or people, and looking for them in this picture failed. Nothing was written. "
+            "Search again, and then save it once more."
+        )
+    if portrait.search in (Portrait.Search.NONE, Portrait.Search.READY):
+        _searched(portrait)
+    raise StillSearching
 
 
 def _searched(portrait: Portrait) -> FoundOut:

@@ -20,6 +20,7 @@ from retouch.frame import Frame
 from retouch.sheet.changes import Operation
 from retouch.types import PictureError
 from studio import sheets, viewing
+from studio.api.finding import searched
 from studio.api.looking import ready
 
 router = Router(tags=["masks"])
@@ -77,12 +78,17 @@ def take_in(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFil
 
 @router.post("portraits/{portrait_id}/mask", response={200: None})
 def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpResponse:
-    """An area's coverage at the portrait's own size, as a grey PNG to keep."""
+    """An area's coverage at the portrait's own size, as a grey PNG to keep.
+
+    425 while what it is made of is still being looked for: ask again.
+    """
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     area = next((a for a in sheet.areas if a.id == data.area), None)
     if area is None:
         raise PictureError("This area is no longer there.")
+    if any(part.finds for name in sheet.rests_on(area.id) for part in sheet.area(name).known):
+        searched(portrait)
     whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
     with viewing.Seat():
         coverage = viewing.renderer(portrait, sheet, wait=True).area(area.id, whole)

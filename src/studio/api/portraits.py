@@ -17,6 +17,7 @@ from retouch.files.reading import look
 from retouch.types import PictureError
 from studio import owned
 from studio.jobs import prepare, prepare_anew
+from studio.logs import about
 from studio.models import Portrait
 from studio.storage import forget, hand_out
 
@@ -76,7 +77,8 @@ def upload(request: HttpRequest, sitting_id: UUID, file: Annotated[UploadedFile,
     portrait = Portrait(sitting=sitting, name=file_name.rsplit(".", 1)[0][:200], file_name=file_name)
     portrait.bytes = file.size or 0
     try:
-        portrait.facts = vars(look(Path(cast(Any, file).temporary_file_path())))
+        with about(portrait.pk):
+            portrait.facts = vars(look(Path(cast(Any, file).temporary_file_path())))
     except PictureError as error:
         portrait.state, portrait.problem = Portrait.State.FAILED, str(error)
         portrait.save()
