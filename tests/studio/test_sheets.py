@@ -131,6 +131,12 @@ def test_the_catalogue_tells_what_a_control_needs(client):
     assert all(k["starts"] for k in kinds.values())
 
 
+def test_ready_sentences_say_what_they_leave_to_the_model(client):
+    kinds = {k["kind"]: k for k in client.get("/api/catalogue").json()["kinds"]}
+    calm = next(s for s in kinds["colour-bands"]["starts"] if s["title"] == "Calm red skin")
+    assert all(band["soft"] > 0 and band["width"] > 0 for band in calm["settings"]["bands"])
+
+
 def test_the_catalogue_tells_the_area_sources(client):
     sources = {s["source"]: s for s in client.get("/api/catalogue").json()["sources"]}
     assert {"strokes", "outline", "pool", "fade", "colour", "tones", "alike", "whole", "area"} <= sources.keys()

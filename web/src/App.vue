@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { RouterView } from 'vue-router'
-import Notices from './parts/Notices.vue'
+import Notices from './controls/Notices.vue'
 </script>
 
 <template>

@@ -8,10 +8,13 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from retouch.areas import SOURCES, Part
+from retouch.areas.base import Made
 from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.touches import KINDS
+from retouch.touches.base import Heading
 from retouch.touches.blend import MODES
+from retouch.types import Record
 from studio import owned, sheets
 from studio.models import Portrait
 
@@ -116,7 +119,7 @@ class KindOut(BaseModel):
 
     kind: str
     title: str
-    stage: str
+    stage: Heading
     sentence: str
     starts: list[StartOut]
     picks: list[PickOut]
@@ -131,11 +134,18 @@ class PartStartOut(BaseModel):
 
 
 class SourceOut(BaseModel):
-    """One area source; ``picks``: it is made by pointing at the picture."""
+    """One area source: its words, and how one is made. See :class:`retouch.areas.base.Part`."""
 
     source: str
     title: str
+    detail: str
+    bare: str
+    area_name: str
+    offer: str
+    made_by: Made
     picks: bool
+    finds: bool
+    refers: list[str]
     starts: list[PartStartOut]
     settings: list[SettingOut]
 
@@ -161,10 +171,23 @@ def _source(name: str) -> SourceOut:
     return SourceOut(
         source=name,
         title=source.title,
+        detail=source.detail,
+        bare=source.bare,
+        area_name=source.area_name,
+        offer=source.offer,
+        made_by=source.made_by,
         picks=source.picks,
-        starts=[PartStartOut(**s._asdict()) for s in source.starts],
+        finds=source.finds,
+        refers=list(source.refers),
+        starts=[PartStartOut(title=s.title, settings=_whole(source, s.settings)) for s in source.starts],
         settings=[_setting(f, p, p.get("default", []), schema.get("$defs", {})) for f, p in own.items()],
     )
+
+
+def _whole(model: type[Record], settings: dict[str, Any]) -> dict[str, Any]:
+    """Ready settings with all that they leave to the model, within entries of lists too."""
+    said = model.model_validate(settings).model_dump(mode="json")
+    return {name: value for name, value in said.items() if name not in ("id", "join", "on", "source")}
 
 
 def _kind(name: str) -> KindOut:
@@ -176,7 +199,7 @@ def _kind(name: str) -> KindOut:
         title=kind.title,
         stage=kind.stage,
         sentence=kind.sentence,
-        starts=[StartOut(**s._asdict()) for s in kind.starts],
+        starts=[StartOut(**s._asdict() | {"settings": _whole(kind, s.settings)}) for s in kind.starts],
         picks=[PickOut(**p._asdict()) for p in kind.picks],
         settings=[_setting(f, p, neutral[f], schema.get("$defs", {})) for f, p in schema["properties"].items()],
     )

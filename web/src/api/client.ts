@@ -59,7 +59,10 @@ async function problem(response: Response): Promise<Problem> {
 }
 
 /** A picture from the server: its bytes and the headers that came with it. */
-export async function picture(path: string, body: unknown): Promise<{ blob: Blob; headers: Headers }> {
+export async function picture(
+  path: string,
+  body: unknown,
+): Promise<{ blob: Blob; headers: Headers; status: number }> {
   const response = await patient(
     new Request(path, {
       method: 'POST',
@@ -68,7 +71,7 @@ export async function picture(path: string, body: unknown): Promise<{ blob: Blob
     }),
   )
   if (!response.ok) throw await problem(response)
-  return { blob: await response.blob(), headers: response.headers }
+  return { blob: await response.blob(), headers: response.headers, status: response.status }
 }
 
 /** Send a file to be read; nothing is kept yet. */

@@ -3,8 +3,8 @@ import { Trash2 } from '@lucide/vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { api, type Portrait, Problem, upload } from '../api/client'
-import Ask from '../parts/Ask.vue'
-import PageHead from '../parts/PageHead.vue'
+import Ask from '../controls/Ask.vue'
+import PageHead from '../controls/PageHead.vue'
 import { useNotices } from '../stores/notices'
 
 const props = defineProps<{ id: string }>()

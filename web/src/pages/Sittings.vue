@@ -2,8 +2,8 @@
 import { onMounted, ref } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
 import { api, type Sitting } from '../api/client'
-import Ask from '../parts/Ask.vue'
-import PageHead from '../parts/PageHead.vue'
+import Ask from '../controls/Ask.vue'
+import PageHead from '../controls/PageHead.vue'
 import { useNotices } from '../stores/notices'
 
 const router = useRouter()

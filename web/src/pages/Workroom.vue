@@ -7,7 +7,7 @@ import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { useActions } from '../workroom/actions'
+import { useActions } from '../edits/actions'
 import AreasColumn from '../workroom/AreasColumn.vue'
 import BeforeMenu from '../workroom/BeforeMenu.vue'
 import ChecksMenu from '../workroom/ChecksMenu.vue'
@@ -16,7 +16,7 @@ import Hand from '../workroom/Hand.vue'
 import HistoryPanel from '../workroom/HistoryPanel.vue'
 import KeysSheet from '../workroom/KeysSheet.vue'
 import SheetPanel from '../workroom/SheetPanel.vue'
-import Stage from '../workroom/Stage.vue'
+import Stage from '../stage/Stage.vue'
 
 const props = defineProps<{ id: string }>()
 const sheet = useSheet()

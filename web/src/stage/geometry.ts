@@ -5,6 +5,12 @@ export interface Size {
   h: number
 }
 
+/** A place on the stage in CSS pixels, or in the picture. */
+export interface Spot {
+  x: number
+  y: number
+}
+
 /** How the picture lies on the stage: CSS pixels to one picture pixel, and the picture pixel at the stage's middle. */
 export interface View {
   zoom: number

@@ -1,7 +1,7 @@
 import { computed, ref } from 'vue'
 import { shapeThrough } from '../sheet/outline'
 import { useRoom } from '../stores/room'
-import { useActions } from '../workroom/actions'
+import { useActions } from '../edits/actions'
 
 type Place = [number, number]
 interface Spot {

@@ -1,6 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import type { Stroke } from '../sheet/types'
-import type { Box } from './geometry'
 import { usePainter } from './usePainter'
 
 class NoCanvas {
@@ -30,7 +29,7 @@ const brush = {
   pressure: 'flow' as const,
 }
 
-let asked: { stroke: Stroke; box: Box; asked: () => boolean }[]
+let grown: number
 let done: Stroke[]
 let takesAway = false
 
@@ -40,8 +39,7 @@ function painter() {
     spot: (event) => ({ x: event.clientX, y: event.clientY }),
     brush: () => brush,
     takesAway: () => takesAway,
-    reach: () => 0,
-    grown: (stroke, box, wasAsked) => void asked.push({ stroke, box, asked: wasAsked }),
+    grown: () => (grown += 1),
     done: (stroke) => void done.push(stroke),
   })
 }
@@ -56,7 +54,7 @@ const at = (x: number, y: number, more: object = {}) =>
   }) as unknown as PointerEvent
 
 beforeEach(() => {
-  asked = []
+  grown = 0
   done = []
   takesAway = false
 })
@@ -102,19 +100,16 @@ describe('the brush', () => {
     expect(done[2]!.erase).toBe(false)
   })
 
-  it('asks only for what is new, and again for what was overtaken', () => {
+  it('hands out the stroke as far as it is, under one name, until it is done', () => {
     const hand = painter()
+    expect(hand.growing()).toBeNull()
     hand.down(at(10, 10))
-    asked[0]!.asked()
+    const { name } = hand.growing()!
     hand.move(at(30, 10))
-    hand.move(at(60, 10))
-    const overtaken = asked[2]!
-    expect(overtaken.box.x).toBeCloseTo(100 - 52)
-    overtaken.asked()
-    hand.move(at(70, 10))
-    expect(asked[3]!.box.x).toBeCloseTo(600 - 52)
-    hand.up(at(70, 10))
-    expect(asked[3]!.asked()).toBe(false)
+    expect(hand.growing()).toMatchObject({ name, stroke: { points: [{}, {}] } })
+    expect(grown).toBe(2)
+    hand.up(at(30, 10))
+    expect(hand.growing()).toBeNull()
   })
 
   it('lets a stroke go without a trace', () => {

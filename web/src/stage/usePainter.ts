@@ -1,7 +1,7 @@
 import { shallowRef } from 'vue'
-import type { Stroke } from '../sheet/types'
+import { freshId, type Stroke } from '../sheet/types'
 import type { Brush } from '../stores/room'
-import { type Box, toPicture, toStage } from './geometry'
+import { toPicture, toStage } from './geometry'
 import type { Scene } from './scene'
 import { StrokeShadow } from './stitches'
 
@@ -14,10 +14,8 @@ interface Hooks {
   brush: () => Brush
   /** Whether the stroke takes away, before Alt turns it round. */
   takesAway: () => boolean
-  /** How far beyond the brush an effect of the stroke may reach, in long sides. */
-  reach: () => number
-  /** The stroke has grown: show it, and ask for its effect in `box` (picture pixels). */
-  grown: (stroke: Stroke, box: Box, asked: () => boolean) => void
+  /** The stroke has grown: show it, and ask for its effect. */
+  grown: () => void
   done: (stroke: Stroke) => void
 }
 
@@ -25,7 +23,7 @@ interface Hooks {
 export function usePainter(hooks: Hooks) {
   /** Strokes that the overlay shows by themselves; `kept` counts them once they are part of the sheet. */
   const shadows = shallowRef<{ stroke: Stroke; shadow: StrokeShadow; kept: number }[]>([])
-  let now: { stroke: Stroke; shadow: StrokeShadow; pointer: number; sent: number } | null = null
+  let now: { name: string; stroke: Stroke; shadow: StrokeShadow; pointer: number } | null = null
   let last: [number, number, number] | null = null
   let kept = 0
 
@@ -60,7 +58,7 @@ export function usePainter(hooks: Hooks) {
       points: start ? [start, here] : [here],
     }
     const shadow = shadowOf(stroke)
-    now = { stroke, shadow, pointer: event.pointerId, sent: 0 }
+    now = { name: freshId('k'), stroke, shadow, pointer: event.pointerId }
     shadows.value = [...shadows.value, { stroke, shadow, kept: 0 }]
     grow()
   }
@@ -80,25 +78,7 @@ export function usePainter(hooks: Hooks) {
   function grow() {
     if (!now) return
     now.shadow.grow()
-    const started = now
-    const { points, size } = now.stroke
-    const count = points.length
-    const fresh = points.slice(Math.max(0, now.sent - 1))
-    const reach = size / 2 + hooks.reach() + 2 / unit()
-    const [xs, ys] = [fresh.map((p) => p[0]), fresh.map((p) => p[1])]
-    const [left, top] = [Math.min(...xs) - reach, Math.min(...ys) - reach]
-    const box = {
-      x: left * unit(),
-      y: top * unit(),
-      w: (Math.max(...xs) + reach - left) * unit(),
-      h: (Math.max(...ys) + reach - top) * unit(),
-    }
-    hooks.grown({ ...now.stroke, points: [...points] }, box, () => {
-      // Only what was really asked for counts as sent: an overtaken request is part of the next one.
-      if (now !== started) return false
-      now.sent = Math.max(now.sent, count)
-      return true
-    })
+    hooks.grown()
   }
 
   function up(event: PointerEvent) {
@@ -134,5 +114,19 @@ export function usePainter(hooks: Hooks) {
     shadows.value = shadows.value.filter((s) => s.kept === 0 || s.kept > count)
   }
 
-  return { shadows, down, move, up, cancel, replace, forget, active: () => now !== null, kept: () => kept }
+  /** The stroke that is being painted, and the name by which the server knows it. */
+  const growing = () => (now ? { name: now.name, stroke: now.stroke } : null)
+
+  return {
+    shadows,
+    growing,
+    down,
+    move,
+    up,
+    cancel,
+    replace,
+    forget,
+    active: () => now !== null,
+    kept: () => kept,
+  }
 }

@@ -1,10 +1,10 @@
 import { ref } from 'vue'
 import { api } from '../api/client'
-import { useActions } from '../workroom/actions'
+import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useNotices } from '../stores/notices'
 import { useSheet } from '../stores/sheet'
-import { Latest } from './latest'
+import { Latest } from '../api/latest'
 
 interface Spot {
   x: number

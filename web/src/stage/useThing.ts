@@ -1,7 +1,7 @@
 import { computed, ref } from 'vue'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
-import { useActions } from '../workroom/actions'
+import { useActions } from '../edits/actions'
 
 interface Spot {
   x: number

@@ -1,7 +1,8 @@
-import { shallowRef, triggerRef } from 'vue'
+import { type ShallowRef, shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
+import type { Stroke } from '../sheet/types'
 import type { CheckOptions, Look } from '../stores/room'
-import { Latest } from './latest'
+import { Latest } from '../api/latest'
 
 /** Milliseconds after which somebody who waits for a view is told so. */
 const SLOW = 700
@@ -14,6 +15,7 @@ export interface Layer {
   frame: FrameIn
   /** Something in it is still being worked out. */
   waits?: boolean
+  unseen?: Record<string, number>
 }
 
 /** What a view is asked of: the sheet's revision and what lies on top of it. */
@@ -27,6 +29,23 @@ export interface Base {
   show?: 'result' | 'original'
   /** The result as it stood after this edit, instead. */
   at?: number | null
+}
+
+/** A stroke that is being painted: its points so far, and where they are laid. */
+export interface Growing {
+  name: string
+  stroke: Stroke
+  area: string
+  part: string | number
+}
+
+const POINTS_MISSING = 412
+const NOTHING_CHANGED = 204
+
+/** Put a layer in the place of another, whose bitmap is let go: browsers keep them until they are told. */
+function put(place: ShallowRef<Layer | null>, layer: Layer | null) {
+  if (place.value && place.value !== layer) place.value.bitmap.close()
+  place.value = layer
 }
 
 /**
@@ -43,11 +62,15 @@ export class Views {
   readonly waiting = shallowRef(false)
   /** A view has been waited for long enough to say so. */
   readonly slow = shallowRef(false)
+  /** Touches of which the view shows less than there is: from which share of full size they are seen. */
+  readonly unseen = shallowRef<Record<string, number>>({})
   readonly latest = new Latest((error) => this.complain(error))
-  private readonly beforeLatest = new Latest((error) => this.complain(error))
+  readonly beforeLatest = new Latest((error) => this.complain(error))
   private asking: ReturnType<typeof setTimeout> | undefined
   private beforeKey = ''
   private beforeWhat = ''
+  /** How many points of the stroke in hand the server has answered for. */
+  private sent = { name: '', count: 0 }
 
   /**
    * `stale` is called when the sheet has moved on elsewhere: the view is asked for again once it is fetched; `again`
@@ -58,6 +81,11 @@ export class Views {
     private readonly again: () => void,
   ) {}
 
+  /** Nothing is on its way, and nothing that is shown stands for something else. */
+  get settled(): boolean {
+    return this.latest.idle && this.beforeLatest.idle && !this.waiting.value
+  }
+
   /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
   view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
     this.latest.run(async () => {
@@ -66,27 +94,44 @@ export class Views {
         clearTimeout(waiting)
         this.slow.value = false
       })
-      this.main.value = layer
+      put(this.main, layer)
       this.waiting.value = !!layer.waits
+      this.unseen.value = layer.unseen ?? {}
       clearTimeout(this.asking)
       if (layer.waits) this.asking = setTimeout(this.again, AGAIN)
-      this.dabs.value = []
+      this.dropDabs()
       done?.()
     })
   }
 
-  dab(base: () => Base, frame: FrameIn) {
+  /** Ask what a stroke that grows has changed of the view: only its new points are sent. */
+  dab(base: () => Base, growing: () => Growing | null, frame: FrameIn) {
     this.latest.run(async () => {
-      const layer = await this.fetch(base(), frame, true)
-      this.dabs.value.push(layer)
-      triggerRef(this.dabs)
+      const now = growing()
+      if (!now) return
+      if (this.sent.name !== now.name) this.sent = { name: now.name, count: 0 }
+      const layer = await this.fetchDab(base(), now, frame).catch((error: unknown) => {
+        if (!(error instanceof Problem) || error.status !== POINTS_MISSING) throw error
+        this.sent = { name: now.name, count: 0 }
+        return this.fetchDab(base(), now, frame)
+      })
+      if (layer) {
+        this.dabs.value.push(layer)
+        triggerRef(this.dabs)
+      }
     })
   }
 
+  dropDabs() {
+    for (const dab of this.dabs.value) dab.bitmap.close()
+    this.dabs.value = []
+  }
+
   wholeView(base: () => Base, frame: FrameIn) {
-    this.latest.run(async () => {
-      this.whole.value = await this.fetch(base(), frame, true)
-    })
+    this.latest.run(async () => put(this.whole, await this.fetch(base(), frame, true)))
+  }
+  dropWhole() {
+    put(this.whole, null)
   }
 
   /** Fetch what the picture is compared with; what was shown of it stays until the new one is there. */
@@ -97,9 +142,9 @@ export class Views {
     const fixed = now.show === 'original' || now.at != null
     const key = JSON.stringify([of, fixed ? [] : [now.revision, now.trial], frame])
     if (key === this.beforeKey && this.before.value) return
-    if (of !== this.beforeWhat) this.before.value = null
+    if (of !== this.beforeWhat) put(this.before, null)
     this.beforeLatest.run(async () => {
-      this.before.value = await this.fetch(base(), frame, draft)
+      put(this.before, await this.fetch(base(), frame, draft))
       this.beforeKey = key
       this.beforeWhat = of
     })
@@ -120,11 +165,43 @@ export class Views {
     })
     this.problem.value = ''
     const waits = answer.headers.has('X-Waiting')
-    return { bitmap: await createImageBitmap(answer.blob), frame, waits }
+    const unseen = JSON.parse(answer.headers.get('X-Unseen') ?? '{}') as Record<string, number>
+    return { bitmap: await createImageBitmap(answer.blob), frame, waits, unseen }
+  }
+
+  private async fetchDab(base: Base, growing: Growing, frame: FrameIn): Promise<Layer | null> {
+    const { portrait, revision, trial, keep } = base
+    const { name, stroke, area, part } = growing
+    const start = this.sent.count
+    const points = stroke.points.slice(start)
+    if (!points.length) return null
+    const answer = await picture(`/api/portraits/${portrait}/dabs`, {
+      revision,
+      trial,
+      area,
+      part,
+      stroke: { ...stroke, points },
+      name,
+      start,
+      frame,
+      keep,
+    })
+    this.problem.value = ''
+    if (this.sent.name === name) this.sent.count = start + points.length
+    if (answer.status === NOTHING_CHANGED) return null
+    const [x, y, w, h] = answer.headers.get('X-Rect')!.split(' ').map(Number) as [
+      number,
+      number,
+      number,
+      number,
+    ]
+    return { bitmap: await createImageBitmap(answer.blob), frame: { ...frame, x, y, w, h } }
   }
 
   close() {
     clearTimeout(this.asking)
+    for (const place of [this.main, this.whole, this.before]) put(place, null)
+    this.dropDabs()
   }
 
   private complain(error: unknown) {
@@ -137,10 +214,14 @@ export class Views {
 export type Covered = { area: string; laid?: Operation[] } | { touch: string }
 export const coveredKey = (what: Covered) => ('area' in what ? what.area : `touch ${what.touch}`)
 
-/** The coverage of one area or touch, latest wins. */
+/** The coverage of one area or touch, latest wins; `complain` is told why one could not be had. */
 export class Coverage {
   readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; of: string } | null>(null)
-  readonly latest = new Latest(() => {})
+  readonly latest: Latest
+
+  constructor(complain: (error: unknown) => void) {
+    this.latest = new Latest(complain)
+  }
 
   ask(
     base: () => Base,
@@ -158,8 +239,9 @@ export class Coverage {
         frame,
         ...whose,
       })
-      const alpha = toAlpha(await createImageBitmap(answer.blob))
-      this.layer.value = { alpha, frame, of: coveredKey(what) }
+      const bitmap = await createImageBitmap(answer.blob)
+      this.layer.value = { alpha: toAlpha(bitmap), frame, of: coveredKey(what) }
+      bitmap.close()
       done(Number(answer.headers.get('X-Share')))
     })
   }

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, type Schema } from '../api/client'
-import { Regions } from '../stage/regions'
+import { Regions } from '../sheet/regions'
 
 const AGAIN = 1000
 

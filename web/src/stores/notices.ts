@@ -1,10 +1,13 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
+import { Problem } from '../api/client'
 
 export interface Notice {
   id: number
   text: string
   tone: 'calm' | 'care'
+  /** A way on: its words, and what it does. */
+  way?: { words: string; go: () => void }
 }
 
 /** Sentences that must be seen: what happened, what was kept, what to do. */
@@ -12,10 +15,10 @@ export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([])
   let next = 1
 
-  function say(text: string, tone: Notice['tone'] = 'calm') {
+  function say(text: string, tone: Notice['tone'] = 'calm', way?: Notice['way']) {
     if (list.value.some((n) => n.text === text)) return
     const id = next++
-    list.value.push({ id, text, tone })
+    list.value.push({ id, text, tone, way })
     if (tone === 'calm') setTimeout(() => drop(id), 7000)
   }
   function drop(id: number) {
@@ -24,5 +27,15 @@ export const useNotices = defineStore('notices', () => {
   function complain(error: unknown) {
     say(error instanceof Error ? error.message : String(error), 'care')
   }
-  return { list, say, drop, complain }
+  /** What nobody expected: the one place where it is said, with a way on. */
+  function unexpected(error: unknown) {
+    if (error instanceof Problem) return complain(error)
+    console.error(error)
+    const said = error instanceof Error ? error.message : String(error)
+    say(`Something went wrong in this window (${said}). Everything that says “saved” is kept.`, 'care', {
+      words: 'reload',
+      go: () => location.reload(),
+    })
+  }
+  return { list, say, drop, complain, unexpected }
 })

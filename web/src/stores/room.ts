@@ -104,6 +104,8 @@ export const useRoom = defineStore('room', () => {
   /** Picking a thing: whether the pointer takes whole things or their parts. */
   const wholeThings = ref(false)
   const zoomLabel = ref('fit')
+  /** Touches of which the view shows less than there is: the share of full size from which they are seen. */
+  const unseen = shallowRef<Record<string, number>>({})
   /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
   const unfolded = ref<'sheet' | 'areas' | null>(null)
 
@@ -127,7 +129,7 @@ export const useRoom = defineStore('room', () => {
   }
   return {
     openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
-    pointing, picking, drawing, entry, reach, numbers, zoomLabel, unfolded,
+    pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore
 })

@@ -250,8 +250,14 @@ export const useSheet = defineStore('sheet', () => {
       notices.say('This sheet was changed in another window; its changes are shown here.')
   }
 
+  /** Something that was asked of the sheet did not come: another window's changes are fetched, all else is said. */
+  function trouble(error: unknown) {
+    if (error instanceof Problem && error.status === 409) void catchUp()
+    else notices.complain(error)
+  }
+
   return {
     portrait, kinds, blends, sources, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
-    touch, area, usersOf, open, attempt, change, undo, redo, jump, catchUp,
+    touch, area, usersOf, open, attempt, change, undo, redo, jump, catchUp, trouble,
   } // prettier-ignore
 })

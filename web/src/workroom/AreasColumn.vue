@@ -5,7 +5,7 @@ import { percent } from '../sheet/words'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 import AreaChain from './AreaChain.vue'
 import Silhouette from './Silhouette.vue'
 

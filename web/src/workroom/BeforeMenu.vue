@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { type BeforeOf, useRoom } from '../stores/room'
 import { useHistory } from '../stores/history'
 import { useSheet } from '../stores/sheet'
-import { beforeWords } from './looks'
+import { beforeWords } from '../stores/looks'
 
 /** What *before* is: the original, the sheet without something, a mark, or another take. */
 const room = useRoom()

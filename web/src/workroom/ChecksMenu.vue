@@ -2,11 +2,11 @@
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import { api } from '../api/client'
-import NumberField from '../parts/NumberField.vue'
+import NumberField from '../controls/NumberField.vue'
 import { useNotices } from '../stores/notices'
 import { type Look, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { LOOKS } from './looks'
+import { LOOKS } from '../stores/looks'
 
 /** Ways of looking that never enter the result. */
 const room = useRoom()

@@ -2,7 +2,7 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
 import { api, type Export, type Schema } from '../api/client'
-import NumberField from '../parts/NumberField.vue'
+import NumberField from '../controls/NumberField.vue'
 import { useNotices } from '../stores/notices'
 import { useSheet } from '../stores/sheet'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { api, type Schema } from '../api/client'
-import { Latest } from '../stage/latest'
+import { Latest } from '../api/latest'
 import { useFound } from '../stores/found'
 import { useSheet } from '../stores/sheet'
 

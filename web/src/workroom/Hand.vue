@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed } from 'vue'
-import NumberField from '../parts/NumberField.vue'
+import NumberField from '../controls/NumberField.vue'
 import { type Colour, useRoom, type Overlay } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 
 const room = useRoom()
 const sheet = useSheet()

@@ -2,7 +2,7 @@
 import { Flag, Trash2 } from '@lucide/vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
-import Ask from '../parts/Ask.vue'
+import Ask from '../controls/Ask.vue'
 import { useHistory } from '../stores/history'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { api, handOut, outlineFrom, picture, type Source } from '../api/client'
-import LimitField from '../parts/LimitField.vue'
-import SettingNumber from '../parts/SettingNumber.vue'
+import LimitField from '../controls/LimitField.vue'
+import SettingNumber from '../controls/SettingNumber.vue'
 import { FOUND, namesOf } from '../sheet/found'
 import type { Ramp } from '../sheet/ramp'
 import type { Area, Part } from '../sheet/types'
@@ -10,7 +10,7 @@ import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 
 interface Sample {
   lab: [number, number, number]
@@ -98,7 +98,10 @@ async function countTones() {
         area: below ? props.area.id : null,
       },
     })
-    .catch(() => ({ data: null }))
+    .catch((error: unknown) => {
+      sheet.trouble(error)
+      return { data: null }
+    })
   bins.value = data?.lightness ?? []
 }
 onMounted(countTones)

@@ -1,16 +1,16 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Kind, Schema, Setting } from '../api/client'
-import BandsField from '../parts/BandsField.vue'
-import CurveField from '../parts/CurveField.vue'
-import SettingNumber from '../parts/SettingNumber.vue'
-import WashField, { type Wash } from '../parts/WashField.vue'
+import BandsField from '../controls/BandsField.vue'
+import CurveField from '../controls/CurveField.vue'
+import SettingNumber from '../controls/SettingNumber.vue'
+import WashField, { type Wash } from '../controls/WashField.vue'
 import type { Band } from '../sheet/bands'
 import { hueStrip } from '../sheet/colours'
 import type { Points } from '../sheet/curve'
 import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 
 const props = defineProps<{ touch: Touch; kind: Kind; setting: Setting; tones: Schema['TonesOut'] | null }>()
 const room = useRoom()

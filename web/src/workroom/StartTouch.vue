@@ -3,7 +3,7 @@ import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headl
 import { computed, ref } from 'vue'
 import type { Kind } from '../api/client'
 import { useSheet } from '../stores/sheet'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 
 type Choice = Kind['starts'][number] & { kind: Kind }
 

@@ -7,7 +7,7 @@ import { WHOLE, whereWords } from '../sheet/words'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { useActions } from './actions'
+import { useActions } from '../edits/actions'
 
 defineProps<{ touch: Touch }>()
 const sheet = useSheet()

@@ -1,21 +1,24 @@
+import { shallowRef } from 'vue'
+
 /** One job in flight; of those that come meanwhile only the latest runs, after it. */
 export class Latest {
   private waiting: (() => Promise<void>) | null = null
-  private running = false
+  /** Whether a job is in flight or waits. */
+  readonly busy = shallowRef(false)
 
   constructor(private readonly complain: (error: unknown) => void) {}
 
   get idle(): boolean {
-    return !this.running && this.waiting === null
+    return !this.busy.value
   }
 
   run(job: () => Promise<void>) {
     this.waiting = job
-    if (!this.running) void this.work()
+    if (!this.busy.value) void this.work()
   }
 
   private async work() {
-    this.running = true
+    this.busy.value = true
     while (this.waiting) {
       const job = this.waiting
       this.waiting = null
@@ -25,6 +28,6 @@ export class Latest {
         this.complain(error)
       }
     }
-    this.running = false
+    this.busy.value = false
   }
 }

@@ -14,7 +14,16 @@ const notices = useNotices()
       :class="notice.tone === 'care' ? 'border-care' : 'border-rule'"
       :data-notice="notice.tone"
     >
-      <p class="grow">{{ notice.text }}</p>
+      <p class="grow">
+        {{ notice.text }}
+        <button
+          v-if="notice.way"
+          class="plain font-medium underline decoration-dotted"
+          @click="notice.way.go()"
+        >
+          {{ notice.way.words }}
+        </button>
+      </p>
       <button class="plain" aria-label="Close this message" @click="notices.drop(notice.id)">
         <X :size="14" />
       </button>

@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, shallowRef, watch } from 'vue'
 import { api } from '../api/client'
 import { histogramPath } from '../sheet/histogram'
-import { Latest } from '../stage/latest'
+import { Latest } from '../api/latest'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 

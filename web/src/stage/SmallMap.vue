@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
-import type { Size, View } from '../stage/geometry'
-import type { Layer } from '../stage/views'
+import type { Size, View } from './geometry'
+import type { Layer } from './views'
 
 /** The whole picture, small, with what is in view marked on it; a press or a drag goes there. */
 const props = defineProps<{ layer: Layer | null; view: View; stage: Size; picture: Size }>()

@@ -1,4 +1,4 @@
-import type { BeforeOf, Look } from '../stores/room'
+import type { BeforeOf, Look } from './room'
 
 /** The checks: their names in the menu, what they are for, and what the stage says while they are on. */
 export const LOOKS: Partial<Record<Look, { name: string; does: string; status: string }>> = {

@@ -1,13 +1,17 @@
 import { onBeforeUnmount, type Ref, shallowRef, watch } from 'vue'
 import { api, type Schema } from '../api/client'
-import { Latest } from '../stage/latest'
-import { useSheet } from '../stores/sheet'
+import { Latest } from '../api/latest'
+import { useSheet } from './sheet'
 
 /** How often tones occur in what lies below a touch, under its area; asked for while `wanted`, after each change. */
 export function useTones(touch: () => string, wanted: Ref<boolean>) {
   const sheet = useSheet()
   const tones = shallowRef<Schema['TonesOut'] | null>(null)
-  const latest = new Latest(() => (tones.value = null))
+  const latest = new Latest((error) => {
+    tones.value = null
+    below = ''
+    sheet.trouble(error)
+  })
   let gone = false
   let below = ''
 

@@ -1,0 +1,166 @@
+import { useTimeoutFn } from '@vueuse/core'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import type { Operation } from '../api/client'
+import { useFound } from '../stores/found'
+import { type BeforeOf, useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { frameOf } from './geometry'
+import { asAlpha } from './stitches'
+import type { usePainter } from './usePainter'
+import type { StageView } from './useView'
+import { type Base, type Covered, Coverage, type Growing, Views } from './views'
+
+/** Milliseconds of rest after which the full view is asked for. */
+const REST = 140
+/** Pixels on the long side of the whole picture that lies under a view that moves. */
+const WHOLE_SIDE = 700
+
+/** What the stage asks of the server, and when: the view, what it is compared with, and the coverage of an area. */
+export function useFetching(on: StageView, painter: () => ReturnType<typeof usePainter>) {
+  const sheet = useSheet()
+  const room = useRoom()
+  const found = useFound()
+  const views = new Views(
+    () => void sheet.catchUp(),
+    () => rest(0),
+  )
+  const coverage = new Coverage(sheet.trouble)
+
+  const shownArea = computed(() => room.hoverFound?.id ?? room.hoverArea ?? room.openArea)
+  /** Whose coverage is looked at: a touch's while its limit is in hand, else the area's. */
+  const covered = computed<Covered | null>(() => {
+    if (room.reach && sheet.touch(room.reach.touch)) return { touch: room.reach.touch }
+    const pointedAt = room.hoverFound
+    if (pointedAt) return { area: pointedAt.id, laid: [{ op: 'insert', path: ['areas'], item: pointedAt }] }
+    return shownArea.value && sheet.area(shownArea.value) ? { area: shownArea.value } : null
+  })
+  /** What the picture is compared with: as chosen, or while it is held so, the sheet without the open touch. */
+  const beforeOf = computed<BeforeOf>(() => {
+    const of: BeforeOf = room.before === 'touch' ? { kind: 'touch' } : room.beforeOf
+    const missing = (of.kind === 'touch' || of.kind === 'set') && !sheet.touch(room.openTouch)
+    return missing ? { kind: 'original' } : of
+  })
+  const compared = computed(() => room.before !== 'no' || room.compare !== 'no')
+
+  const base = (): Base => ({
+    portrait: sheet.portrait!.id,
+    revision: sheet.revision,
+    trial: sheet.ahead,
+    keep: room.openTouch,
+    look: room.look,
+    check: { ...room.check },
+  })
+  function beforeBase(): Base {
+    const of = beforeOf.value
+    if (of.kind === 'edit' && of.edit !== null) return { ...base(), trial: [], at: of.edit }
+    if (of.kind === 'original' || of.kind === 'edit') return { ...base(), show: 'original' }
+    const { path } = sheet.touch(room.openTouch)!
+    const whose = of.kind === 'set' && path.length > 2 ? path.slice(0, 2) : path
+    const off: Operation = { op: 'put', path: [...whose, 'on'], value: false, gone: false }
+    return { ...base(), trial: [...sheet.ahead, off] }
+  }
+  const frame = (scale = on.ratio.value) => frameOf(on.view.value, on.stage.value, on.size.value, scale)
+
+  /** Whether a change has not been asked for yet. */
+  const resting = ref(false)
+  const after = ref(REST)
+  const whenAtRest: (() => void)[] = []
+  const timer = useTimeoutFn(
+    () => {
+      resting.value = false
+      refresh(false)
+      refreshCoverage()
+      refreshBefore()
+      whenAtRest.forEach((work) => work())
+    },
+    after,
+    { immediate: false },
+  )
+  /** Ask for everything anew after a moment without a change. */
+  function rest(milliseconds = REST) {
+    resting.value = true
+    after.value = milliseconds
+    timer.start()
+  }
+  function refresh(draft: boolean) {
+    const at = frame(draft ? on.ratio.value / 2 : on.ratio.value)
+    if (!at || !sheet.portrait || painter().active()) return
+    const revision = sheet.revision
+    views.view(base, at, draft, () => {
+      if (!draft && sheet.revision === revision) refreshWhole()
+    })
+  }
+  function refreshWhole() {
+    if (on.fitting.value) return views.dropWhole()
+    const share = Math.min(1, WHOLE_SIDE / on.unit.value)
+    const [width, height] = [Math.round(on.size.value.w * share), Math.round(on.size.value.h * share)]
+    views.wholeView(base, { width, height, x: 0, y: 0, w: width, h: height })
+  }
+  function refreshCoverage() {
+    const what = covered.value
+    if (!what) return coverage.forget()
+    const at = frame()
+    if (!at) return
+    const kept = painter().kept()
+    coverage.ask(base, what, at, asAlpha, (share) => {
+      if ('area' in what && what.area === room.openArea) room.share = share
+      painter().forget(kept)
+    })
+  }
+  function refreshBefore(draft = false) {
+    const at = frame(draft ? on.ratio.value / 2 : on.ratio.value)
+    if (compared.value && at && sheet.portrait) views.beforeView(beforeBase, at, draft)
+  }
+  function dab(growing: () => Growing | null) {
+    const at = frame()
+    if (at) views.dab(base, growing, at)
+  }
+
+  watch(
+    () => sheet.trial,
+    (trial) => {
+      if (trial.length) {
+        refresh(true)
+        const moves = room.reach ? 'touches' : 'areas'
+        if (covered.value && trial.some((o) => o.path[0] === moves) && !painter().active()) refreshCoverage()
+      }
+      rest()
+    },
+  )
+  watch([() => sheet.doc, () => sheet.revision], () => rest(0))
+  watch([() => room.look, room.check], () => {
+    refresh(false)
+    refreshBefore()
+  })
+  watch([() => room.compare, () => room.before, () => room.beforeOf, () => room.openTouch], () =>
+    refreshBefore(),
+  )
+  // What is told of one area must never be another's.
+  watch(shownArea, () => (room.share = null))
+  watch([covered, () => room.reach], () => refreshCoverage())
+  // Areas of what was found cover nothing until it is.
+  watch(
+    () => found.state.search,
+    () => rest(0),
+  )
+  watch(on.view, () => {
+    refresh(true)
+    if (room.compare !== 'no') refreshBefore(true)
+    rest()
+  })
+  watch(on.stage, () => rest())
+  watch(views.unseen, (unseen) => (room.unseen = unseen))
+
+  /** Whether anything is still on its way: a change, a view, a coverage, a check, a matte. */
+  const busy = computed(
+    () =>
+      resting.value ||
+      sheet.queue.length > 0 ||
+      [views.latest, views.beforeLatest, coverage.latest].some((l) => l.busy.value) ||
+      views.waiting.value,
+  )
+  onBeforeUnmount(() => views.close())
+
+  return { views, coverage, covered, shownArea, beforeOf, busy, rest, dab, whenAtRest }
+}
+export type Fetching = ReturnType<typeof useFetching>

@@ -1,0 +1,132 @@
+import { useElementSize, useLocalStorage } from '@vueuse/core'
+import { computed, nextTick, type Ref, ref, watch } from 'vue'
+import { useFound } from '../stores/found'
+import { useNotices } from '../stores/notices'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import {
+  fitted,
+  held,
+  HIGHEST_ZOOM,
+  type Size,
+  type Spot,
+  toPicture,
+  toStage,
+  type View,
+  zoomed,
+} from './geometry'
+import type { Scene } from './scene'
+
+/** How the picture lies on the stage: its size, zoom and place; kept for each portrait until it is opened again. */
+export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>) {
+  const sheet = useSheet()
+  const room = useRoom()
+  const found = useFound()
+  const notices = useNotices()
+  const { width, height } = useElementSize(box)
+  const kept = useLocalStorage<Record<string, View>>('needlepoint-views', {})
+
+  const view = ref<View>({ zoom: 1, x: 0, y: 0 })
+  const fitting = ref(true)
+  const ratio = ref(window.devicePixelRatio || 1)
+  /** A pane of the stage, when two pictures stand side by side. */
+  const stage = computed<Size>(() => ({
+    w: room.compare === 'pair' ? Math.floor(width.value / 2) : width.value,
+    h: height.value,
+  }))
+  /** Where the finished picture's pane begins on the stage. */
+  const pane = computed(() => (room.compare === 'pair' ? stage.value.w : 0))
+  const size = computed<Size>(() => ({
+    w: sheet.portrait?.facts?.width ?? 1,
+    h: sheet.portrait?.facts?.height ?? 1,
+  }))
+  const unit = computed(() => Math.max(size.value.w, size.value.h))
+  const scene = (): Scene => ({
+    view: view.value,
+    stage: stage.value,
+    picture: size.value,
+    ratio: ratio.value,
+  })
+
+  function fit() {
+    if (!stage.value.w) return
+    fitting.value = true
+    view.value = fitted(stage.value, size.value)
+  }
+  function go(next: View) {
+    fitting.value = false
+    view.value = held(next, size.value)
+  }
+  const middle = () => ({ x: stage.value.w / 2, y: stage.value.h / 2 })
+  const setZoom = (zoom: number, at: Spot) => go(zoomed(view.value, zoom, at, stage.value))
+  /** Zoom to `percent` of the picture's pixels on the screen's pixels. */
+  const zoomTo = (percent: number, at = middle()) => setZoom(percent / 100 / ratio.value, at)
+  const step = (by: number) => setZoom(view.value.zoom * by, pointer.value ?? middle())
+  function pan(dx: number, dy: number, from: View = view.value) {
+    go({ ...from, x: from.x - dx / from.zoom, y: from.y - dy / from.zoom })
+  }
+  /** Bring a box of the picture (long sides) into view, with some room round it. */
+  function lookAt([x, y, w, h]: readonly number[], space = 1.6) {
+    const u = unit.value
+    const zoom = Math.min(stage.value.w / (w! * u * space), stage.value.h / (h! * u * space), HIGHEST_ZOOM)
+    go({ zoom, x: (x! + w! / 2) * u, y: (y! + h! / 2) * u })
+  }
+  let turn = -1
+  /** The next face, or the next eye. */
+  function next(what: 'face' | 'eye') {
+    const places = found.faces.flatMap((f) => (what === 'face' ? [f.box] : f.eyes))
+    if (!places.length) {
+      const missing = found.searching ? 'Faces are still being looked for.' : `There is no ${what} to go to.`
+      return notices.say(missing)
+    }
+    turn = (turn + 1) % places.length
+    lookAt(places[turn]!)
+  }
+
+  function spot(event: MouseEvent): Spot {
+    const rect = box.value!.getBoundingClientRect()
+    const x = event.clientX - rect.left
+    // Side by side, a place is the same on both sides.
+    return {
+      x: room.compare === 'pair' && x >= stage.value.w ? x - stage.value.w : x,
+      y: event.clientY - rect.top,
+    }
+  }
+  /** A stage spot in long sides of the picture. */
+  function inPicture(at: Spot): Spot {
+    const point = toPicture(view.value, at, stage.value)
+    return { x: point.x / unit.value, y: point.y / unit.value }
+  }
+  const onStage = (place: readonly [number, number]): Spot =>
+    toStage(view.value, { x: place[0] * unit.value, y: place[1] * unit.value }, stage.value)
+
+  /** The view is as it was left when the portrait is opened again. */
+  function restore() {
+    if (!stage.value.w || !sheet.portrait) return
+    const was = kept.value[sheet.portrait.id]
+    if (!was || ![was.zoom, was.x, was.y].every(Number.isFinite)) return fit()
+    go(was)
+  }
+  let measured = false
+  watch([width, height, () => room.compare], () => {
+    ratio.value = window.devicePixelRatio || 1
+    if (!measured && width.value) {
+      measured = true
+      restore()
+    } else if (fitting.value) fit()
+  })
+  watch(
+    () => sheet.portrait?.id,
+    () => void nextTick(restore),
+  )
+  watch(view, () => {
+    room.zoomLabel = fitting.value ? 'fit' : `${Math.round(view.value.zoom * ratio.value * 100)} %`
+    const id = sheet.portrait?.id
+    if (!id) return
+    const { [id]: _, ...others } = kept.value
+    kept.value = fitting.value ? others : { ...others, [id]: { ...view.value } }
+  })
+
+  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, spot, inPicture, onStage } // prettier-ignore
+}
+export type StageView = ReturnType<typeof useView>
