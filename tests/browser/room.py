@@ -13,6 +13,13 @@ from selenium.webdriver.remote.webelement import WebElement
 
 PATIENCE = 25.0
 STAGE = "[data-stage]"
+SETTLED = """
+const done = arguments[0];
+const busy = () => document.querySelector('[data-stage]').dataset.busy !== undefined;
+const frame = (then) => requestAnimationFrame(() => requestAnimationFrame(then));
+// What has just been done may ask for something only after the next drawing.
+frame(() => (busy() ? done(false) : frame(() => done(!busy()))));
+"""
 
 
 class Person:
@@ -49,7 +56,7 @@ class Person:
         scope = f"//*[{within}]" if within else ""
         path = (
             f"{scope}//{tag}[(self::button or self::a or self::input or self::select or @role) and "
-            f"(normalize-space(.)={quoted} or @aria-label={quoted} or @title={quoted})]"
+            f"(normalize-space(.)={quoted} or @aria-label={quoted} or @data-tip={quoted})]"
         )
         return self.until(lambda: next(e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed()), name)
 
@@ -69,10 +76,10 @@ class Person:
         """The edit at which the sheet says that it is saved."""
         return int(self.saved().rsplit(" ", 1)[1])
 
-    def settle(self, seconds: float = 0.7) -> None:
-        """Let the view come to rest."""
+    def settle(self) -> None:
+        """Let everything that is on its way arrive and be drawn: changes, views, coverages, checks, mattes."""
         self.saved()
-        time.sleep(seconds)
+        self.until(lambda: self.driver.execute_async_script(SETTLED), "the stage at rest")
 
     # --- going
 
@@ -183,8 +190,10 @@ class Person:
         for old in folder.iterdir():
             old.unlink()
         self.click(button)
-        path = self.until(lambda: next(p for p in folder.iterdir() if p.suffix not in (".crdownload", ".tmp")), button)
-        time.sleep(0.2)
+        path = self.until(
+            lambda: next(p for p in folder.iterdir() if p.suffix not in (".crdownload", ".tmp") and p.stat().st_size),
+            button,
+        )
         return bytes(path.read_bytes())
 
     # --- eyes

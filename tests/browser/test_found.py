@@ -28,7 +28,7 @@ def stitched(room, place):
 def take(room, name):
     """Click something found."""
     room.until(lambda: room.one(f"[data-found={name}]").click() or True, name)
-    room.settle(1.5)
+    room.settle()
 
 
 def test_found_areas_appear_when_the_search_is_over_and_are_shown_on_the_stage(choir):
@@ -72,10 +72,10 @@ def test_teeth_are_found_and_a_missed_one_is_added(choir):
     room.type_into("size", "40")
     room.type_into("flow", "100")
     room.drag(on(room, tooth[0] - 0.005, tooth[1]), on(room, tooth[0] + 0.005, tooth[1]))
-    room.settle(1.2)
+    room.settle()
     assert stitched(room, tooth) < 0.4 * whole
     join_with(room, 2, "add")
-    room.settle(1.2)
+    room.settle()
     assert stitched(room, tooth) > 0.8 * whole
 
 
@@ -90,7 +90,7 @@ def test_the_person_and_the_missed_sleeve_in_one_area_used_by_two_touches(choir)
     room.keys("b")
     room.type_into("flow", "100")
     room.drag(on(room, 0.04, 0.7), on(room, 0.12, 0.7))
-    room.settle(1.2)
+    room.settle()
     assert stitched(room, beside) > 20
     room.keys("b")
     room.start_touch("saturation", "Less colour")
@@ -101,7 +101,7 @@ def test_the_person_and_the_missed_sleeve_in_one_area_used_by_two_touches(choir)
     # Changed once, both work elsewhere.
     before_wall, before_face = room.colour(*on(room, 0.1, 0.1)), room.colour(*on(room, *face))
     room.keys("i")
-    room.settle(1.5)
+    room.settle()
     assert room.colour(*on(room, 0.1, 0.1)) != before_wall
     assert room.colour(*on(room, *face)) != before_face
 
@@ -113,7 +113,7 @@ def test_a_box_round_a_thing_and_a_region_clicked_out_of_it(choir):
     part(room, "thing")
     blouse, face, wall = (0.2, 0.93), (0.4, 0.5), (0.1, 0.3)
     room.drag(on(room, 0.005, 0.745), on(room, 0.795, 0.995))
-    room.settle(1.5)
+    room.settle()
     assert stitched(room, blouse) > 20
     assert stitched(room, face) == 0
     assert stitched(room, wall) == 0
@@ -123,11 +123,11 @@ def test_a_box_round_a_thing_and_a_region_clicked_out_of_it(choir):
     room.keys("w")
     room.rest_at(*on(room, *face))
     room.drag(on(room, *face))
-    room.settle(1.5)
+    room.settle()
     assert stitched(room, face) > 20
     room.rest_at(*on(room, *blouse))
     room.drag(on(room, *blouse), hold=Keys.ALT)
-    room.settle(1.5)
+    room.settle()
     clicks = areas_of("Alto 1")[0]["parts"][1]["clicks"]
     assert [(c["level"], c["take"]) for c in clicks] == [("whole", False), ("whole", True)]
     assert stitched(room, blouse) < 6

@@ -21,7 +21,7 @@ def where(room, words):
 
 def part(room, title):
     room.click(title, tag="button", within="self::aside")
-    room.settle(0.3)
+    room.settle()
 
 
 def join_with(room, number, word):
@@ -227,7 +227,7 @@ def test_a_brush_that_keeps_to_edges_stays_on_what_it_began_on(choir):
     room.keys("e")
     room.until(lambda: room.named("keep to edges").get_attribute("aria-pressed") == "true")
     room.drag((0.68, 0.45), (0.68, 0.55), (0.68, 0.62))
-    room.settle(1.5)
+    room.settle()
     assert areas_of("Alto 1")[0]["parts"][0]["strokes"][0]["keep_edges"]
     assert room.stitched(*hair) > 20
     assert room.stitched(*wall) < 3

@@ -18,7 +18,7 @@ def light(person, place):
 def undo_all(person):
     while person.named("undo").is_enabled():
         person.keys("z", hold=Keys.CONTROL)
-        person.settle(0.1)
+        person.settle()
     person.settle()
 
 

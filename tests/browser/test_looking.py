@@ -25,7 +25,7 @@ def check(room, name):
     room.until(lambda: room.all("header button[title^='ways of looking']")[0].click() or True)
     room.until(lambda: room.one(f"[data-look={name}]").click() or True)
     room.keys(Keys.ESCAPE)
-    room.settle(1)
+    room.settle()
 
 
 def pick(room, *numbers):
@@ -39,7 +39,7 @@ def test_a_split_and_a_pair_that_pan_together(room):
     plain = room.colour(*on(room, 0.2, 0.5))
     room.start_touch("lift", "Brighten")
     room.type_into("exposure", "1.5")
-    room.settle(1)
+    room.settle()
     left, right = on(room, 0.2, 0.5), on(room, 0.6, 0.5)
     after = room.colour(*left)
     assert sum(after) > sum(plain) + 30
@@ -52,7 +52,7 @@ def test_a_split_and_a_pair_that_pan_together(room):
     room.keys("x")
     room.until(lambda: room.colour(*on(room, 0.4, 0.2)) != room.colour(*on(room, 0.4, 0.9)))
     room.keys("x", "a")
-    room.settle(1)
+    room.settle()
     # Side by side, each half shows the same place; a drag in one moves both.
     box = room.one("[data-stage]").rect
 
@@ -62,10 +62,10 @@ def test_a_split_and_a_pair_that_pan_together(room):
     first = both()
     assert sum(first[1]) > sum(first[0]) + 30
     room.keys("1")
-    room.settle(1)
+    room.settle()
     before = both()
     room.drag((0.2, 0.5), (0.2 + 90 / box["width"], 0.62))
-    room.settle(1)
+    room.settle()
     moved = both()
     assert moved[0] != pytest.approx(before[0], abs=2)
     assert sum(moved[1]) > sum(moved[0]) + 30
@@ -74,7 +74,7 @@ def test_a_split_and_a_pair_that_pan_together(room):
 
 def test_a_check_is_seen_and_never_exported(room, downloads):
     room.start_touch("lift", "Brighten")
-    room.settle(1)
+    room.settle()
     plain = room.colour(0.5, 0.5)
     room.keys(Keys.ESCAPE)
     check(room, "unevenness")
@@ -102,7 +102,7 @@ def test_two_takes_are_compared(room):
     middle = (0.5, 0.5)
     room.start_touch("lift", "Brighten")
     room.type_into("exposure", "0.3")
-    room.settle(1)
+    room.settle()
     quiet = room.colour(*middle)
     room.keys(Keys.ESCAPE, "m")
     room.click("+ new take")
@@ -110,20 +110,20 @@ def test_two_takes_are_compared(room):
     room.until(lambda: room.named("brighter").get_attribute("aria-pressed") == "true")
     room.until(lambda: room.all("[data-touch] button[aria-expanded=false]")[0].click() or True)
     room.type_into("exposure", "1.5")
-    room.settle(1)
+    room.settle()
     bright = room.colour(*middle)
     assert sum(bright) > sum(quiet) + 20
     pick_before(room, "the take “first take”")
     room.keys("a")
-    room.settle(1)
+    room.settle()
     assert room.colour(0.25, 0.5)[:3] == pytest.approx(quiet[:3], abs=6)
     assert room.colour(0.75, 0.5)[:3] == pytest.approx(bright[:3], abs=6)
     room.keys("a")
     room.click("first take")
-    room.settle(1)
+    room.settle()
     assert room.colour(*middle) == pytest.approx(quiet, abs=1)
     room.click("brighter")
-    room.settle(1)
+    room.settle()
     assert room.colour(*middle) == pytest.approx(bright, abs=1)
 
 
@@ -148,7 +148,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
     def go(number):
         room.until(lambda: room.one(f"[data-edit='{number}']").click() or True)
         room.until(lambda: room.one(f"[data-edit='{number}']").get_attribute("aria-current") == "true")
-        room.settle(1)
+        room.settle()
 
     def ev():
         return sheets.document_of(Portrait.objects.get()).json["touches"][0]["settings"]["ev"]
@@ -166,7 +166,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
     room.named("half way")
     room.until(lambda: room.all("[data-touch] button[aria-expanded=false]")[0].click() or True)
     room.type_into("exposure", "-1")
-    room.settle(1)
+    room.settle()
     assert room.until(lambda: [e.text for e in room.all("[data-history] button") if "another way" in e.text]) == [
         "another way from here, 150 edits"
     ]
@@ -177,7 +177,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
     # The mark can be compared with, and gone back to.
     pick_before(room, "the mark “half way”")
     room.keys("x")
-    room.settle(1)
+    room.settle()
     assert room.colour(*on(room, 0.2, 0.5)) != room.colour(*on(room, 0.6, 0.5))
     room.click("half way")
     room.until(lambda: ev() == 0.25)
@@ -194,14 +194,14 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     pick(room, 1, 2)
     room.until(lambda: "2 picked" in room.text("[data-picked-bar]"))
     room.click("keep together")
-    room.settle(1)
+    room.settle()
     document = sheets.document_of(Portrait.objects.get(name="Alto 1")).json
     assert [t["kind"] for t in document["touches"]] == ["set"]
     assert len(document["touches"][0]["touches"]) == 2
     # One strength for both; folded, they are out of the way; a note is kept.
     lifted = room.colour(*on(room, 0.33, 0.52))
     room.type_into("strength", "20")
-    room.settle(1)
+    room.settle()
     assert sum(room.colour(*on(room, 0.33, 0.52))) < sum(lifted) - 5
     room.click("Fold the set")
     room.until(lambda: len(room.touches()) == 1)
@@ -250,16 +250,16 @@ def test_keys_go_to_faces_and_eyes_and_the_view_is_kept(choir):
         return json.loads(room.driver.execute_script("return localStorage.getItem(arguments[0])", key))
 
     room.keys("h")
-    room.settle(1)
+    room.settle()
     assert room.all("[data-map]")
     kept = view()
     room.keys("y")
-    room.settle(1)
+    room.settle()
     near = view()
     assert near["zoom"] > 1.5 * kept["zoom"]
     room.driver.refresh()
     room.until(room.painted)
-    room.settle(1)
+    room.settle()
     again = view()
     assert again == near
     room.keys("f")

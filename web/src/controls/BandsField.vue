@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { MenuItem } from '@headlessui/vue'
+import Float from './Float.vue'
 import { computed, ref, watch } from 'vue'
 import type { Setting } from '../api/client'
 import { type Band, bandName, between, freshBand, named, windowPaths } from '../sheet/bands'
@@ -118,23 +119,18 @@ const field = (name: string) => Number(band.value?.[name as keyof Band] ?? 0)
         <span class="size-3 rounded-sm" :style="{ background: swatch(b.centre) }"></span
         >{{ bandName(b, names) }}
       </button>
-      <Menu as="div" class="relative">
-        <MenuButton
-          class="plain"
-          :disabled="bands.length >= MOST"
-          :title="bands.length >= MOST ? 'Twelve bands are the most' : ''"
-        >
-          + band
-        </MenuButton>
-        <MenuItems class="absolute left-0 z-30 w-36 rounded-md border border-rule bg-paper p-1">
-          <MenuItem v-for="[name, centre, width] in names" :key="name" v-slot="{ active }">
-            <button class="menu-row" :class="{ 'bg-inset': active }" @click="add(centre, width)">
-              <span class="mr-2 inline-block size-3 rounded-sm" :style="{ background: swatch(centre) }"></span
-              >{{ name }}
-            </button>
-          </MenuItem>
-        </MenuItems>
-      </Menu>
+      <Float
+        list="w-36"
+        :disabled="bands.length >= MOST"
+        :tip="bands.length >= MOST ? 'Twelve bands are the most' : ''"
+        ><template #button>+ band</template>
+        <MenuItem v-for="[name, centre, width] in names" :key="name" v-slot="{ active }">
+          <button class="menu-row" :class="{ 'bg-inset': active }" @click="add(centre, width)">
+            <span class="mr-2 inline-block size-3 rounded-sm" :style="{ background: swatch(centre) }"></span
+            >{{ name }}
+          </button>
+        </MenuItem>
+      </Float>
       <button
         v-if="band"
         class="plain ml-auto"

@@ -51,7 +51,7 @@ function forget() {
         :style="{ background: colour }"
         :aria-label="`${name} skin`"
         :aria-pressed="colour === modelValue"
-        :title="`${name} skin`"
+        :data-tip="`${name} skin`"
         @click="emit('change', colour)"
       ></button>
     </div>

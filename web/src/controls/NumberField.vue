@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed, ref, useId } from 'vue'
 import { figure, readFigure } from '../sheet/words'
 
@@ -79,8 +80,8 @@ function attempt(raw: number) {
 }
 function grip() {
   gripped = true
-  for (const end of ['pointerup', 'pointercancel']) window.addEventListener(end, letGo, { once: true })
 }
+useEventListener(['pointerup', 'pointercancel'], () => gripped && letGo())
 function letGo() {
   gripped = false
   settle()
@@ -129,7 +130,7 @@ function take() {
 </script>
 
 <template>
-  <div class="flex items-center gap-2" :title="disabled || undefined">
+  <div class="flex items-center gap-2" :data-tip="disabled || undefined">
     <label
       :for="id"
       class="truncate"

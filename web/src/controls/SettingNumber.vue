@@ -23,7 +23,7 @@ const emit = defineEmits<{ attempt: [value: number]; change: [value: number] }>(
     :wide="wide"
     :model-value="modelValue * setting.scale"
     :label="setting.title"
-    :title="setting.description"
+    :data-tip="setting.description || undefined"
     :low="(low ?? setting.low ?? 0) * setting.scale"
     :high="(high ?? setting.high ?? 1) * setting.scale"
     :soft="setting.soft === null ? null : setting.soft * setting.scale"

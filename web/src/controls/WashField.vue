@@ -89,7 +89,7 @@ function remove() {
         class="relative h-6 touch-none border border-rule"
         :style="{ background: cssGradient(shown, false) }"
         data-strip
-        :title="stops.length >= MOST ? 'Eight colours are the most' : 'Click adds a colour'"
+        :data-tip="stops.length >= MOST ? 'Eight colours are the most' : 'Click adds a colour'"
         @pointerdown="add"
         @pointermove="drag.move"
         @pointerup="drag.up"
@@ -153,7 +153,7 @@ function remove() {
       <button
         class="plain ml-auto"
         :disabled="stops.length < 3"
-        :title="stops.length < 3 ? 'A gradient needs two colours' : ''"
+        :data-tip="stops.length < 3 ? 'A gradient needs two colours' : ''"
         @click="remove"
       >
         remove

@@ -240,10 +240,10 @@ function camera(portrait: Portrait): string {
                 <p class="truncate font-read text-lg">{{ p.name }}</p>
                 <p class="text-quiet">{{ facts(p) }}</p>
                 <p v-if="p.facts" class="text-quiet" data-holds>{{ holds(p) }}</p>
-                <p v-if="p.facts" class="truncate text-quiet" :title="p.facts.profile">
+                <p v-if="p.facts" class="truncate text-quiet" :data-tip="p.facts.profile">
                   {{ p.facts.profile }}
                 </p>
-                <p v-if="camera(p)" class="truncate text-quiet" :title="camera(p)">{{ camera(p) }}</p>
+                <p v-if="camera(p)" class="truncate text-quiet" :data-tip="camera(p)">{{ camera(p) }}</p>
                 <button v-if="p.state === 'failed' && p.facts" class="plain underline" @click="again(p)">
                   Try again
                 </button>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { Redo2, Undo2 } from '@lucide/vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -15,6 +16,7 @@ import ExportSheet from '../workroom/ExportSheet.vue'
 import Hand from '../workroom/Hand.vue'
 import HistoryPanel from '../workroom/HistoryPanel.vue'
 import KeysSheet from '../workroom/KeysSheet.vue'
+import { useKeys } from '../workroom/keys'
 import SheetPanel from '../workroom/SheetPanel.vue'
 import Stage from '../stage/Stage.vue'
 
@@ -30,7 +32,6 @@ const trouble = ref('')
 const exporting = ref(false)
 const keysOpen = ref(false)
 const ZOOMS = [50, 100, 200]
-const NUDGE = 60
 
 const ready = computed(() => sheet.portrait?.id === props.id && sheet.portrait.state === 'ready')
 const saved = computed(() => {
@@ -67,168 +68,25 @@ watch(
   },
 )
 
-/** Before and after parted by a line across, then down, then not. */
-function split() {
-  room.compare = room.compare === 'across' ? 'down' : room.compare === 'down' ? 'no' : 'across'
-}
-function pair() {
-  room.compare = room.compare === 'pair' ? 'no' : 'pair'
-}
+const keys = useKeys(
+  () => stage.value,
+  () => (keysOpen.value = true),
+)
 function unfold(column: 'sheet' | 'areas') {
   room.unfolded = room.unfolded === column ? null : column
 }
-function letGo() {
-  if (stage.value?.cancelStroke()) return
-  if (room.pointing || room.reach || room.picking || room.drawing) {
-    room.pointing = room.reach = room.picking = room.drawing = null
-    return
-  }
-  if (room.selected.length) room.selected = []
-  else if (sheet.trial.length) sheet.attempt([])
-  else if (room.painting) room.painting = false
-  else if (room.openArea) actions.openArea(null)
-  else if (room.openTouch) actions.openTouch(null)
-  else if (room.look !== 'plain') room.look = 'plain'
-  else if (room.history) room.history = false
-}
-function next(by: number) {
-  const list = sheet.steps
-  if (!list.length) return
-  const now = list.findIndex((s) => s.touch.id === room.openTouch)
-  const to = now < 0 ? (by > 0 ? 0 : list.length - 1) : Math.min(list.length - 1, Math.max(0, now + by))
-  actions.openTouch(list[to]!.touch.id)
-}
-function softer(by: number) {
-  room.brush.softness = Math.min(1, Math.max(0, Number((room.brush.softness + by).toFixed(2))))
-}
-
-const inField = (target: EventTarget | null) =>
-  target instanceof HTMLElement &&
-  (target.matches('input:not([type=range]), select, textarea') || target.isContentEditable)
-
 function keydown(event: KeyboardEvent) {
-  if (exporting.value || keysOpen.value || document.querySelector('[role=dialog]')) return
-  const command = event.ctrlKey || event.metaKey
-  const open = sheet.touch(room.openTouch)?.touch
-  const area = sheet.area(room.openArea)
-  if (command && !event.altKey) {
-    const key = event.key.toLowerCase()
-    if (inField(event.target) && key !== 'z') return
-    if (key === 'z') (event.shiftKey ? sheet.redo : sheet.undo)()
-    else if (key === 'y') sheet.redo()
-    else if (key === 'd' && open) actions.duplicateTouch(open)
-    else return
-    return event.preventDefault()
-  }
-  if (inField(event.target)) return
-  const onStage = (event.target as HTMLElement | null)?.tagName === 'BODY'
-  const does: Record<string, () => void> = {
-    q: () => (room.before = 'all'),
-    Q: () => (room.before = room.openTouch ? 'touch' : 'all'),
-    f: () => stage.value?.fit(),
-    '5': () => stage.value?.zoomTo(50),
-    '1': () => stage.value?.zoomTo(100),
-    '2': () => stage.value?.zoomTo(200),
-    '+': () => stage.value?.step(1.25),
-    '=': () => stage.value?.step(1.25),
-    '-': () => stage.value?.step(0.8),
-    '/': () => document.querySelector<HTMLElement>('[data-start]')?.focus(),
-    '?': () => (keysOpen.value = true),
-    j: () => next(1),
-    k: () => next(-1),
-    o: () =>
-      open && actions.setTouch(open, 'on', !open.on, `${open.on ? 'off' : 'on'}: ${actions.say(open)}`),
-    x: split,
-    a: pair,
-    h: () => stage.value?.next('face'),
-    y: () => stage.value?.next('eye'),
-    m: () => (room.history = !room.history),
-    u: () => (room.look = room.look === 'unevenness' ? 'plain' : 'unevenness'),
-    l: () => (room.look = 'brighter'),
-    d: () => (room.look = 'darker'),
-    c: () => (room.look = room.look === 'clipping' ? 'plain' : 'clipping'),
-    p: () => actions.point(),
-    b: () => actions.takeBrush(),
-    t: () => (room.takeAway = !room.takeAway),
-    w: () => (room.wholeThings = !room.wholeThings),
-    e: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges),
-    s: () => (room.overlay = room.overlay === 'stitches' ? 'off' : 'stitches'),
-    g: () => (room.overlay = room.overlay === 'mask' ? 'stitches' : 'mask'),
-    v: () =>
-      (room.overlay =
-        room.overlay === 'inside' ? 'outside' : room.overlay === 'outside' ? 'stitches' : 'inside'),
-    i: () => area && actions.setArea(area, 'invert', !area.invert, `inverted ${area.name}`),
-    '[': () => stage.value?.changeSize(1 / 1.12),
-    ']': () => stage.value?.changeSize(1.12),
-    '{': () => softer(-0.1),
-    '}': () => softer(0.1),
-    Escape: letGo,
-  }
-  if (event.key === 'Enter' && stage.value?.closeOutline()) return event.preventDefault()
-  if (event.key === ' ' && onStage) {
-    stage.value?.holdSpace(true)
-  } else if (event.key === 'r' && !event.repeat) {
-    stage.value?.holdSize(true)
-  } else if ((event.key === 'Delete' || event.key === 'Backspace') && open && onStage) {
-    actions.deleteTouch(open)
-  } else if (onStage && event.key.startsWith('Arrow')) {
-    const by = {
-      ArrowLeft: [NUDGE, 0],
-      ArrowRight: [-NUDGE, 0],
-      ArrowUp: [0, NUDGE],
-      ArrowDown: [0, -NUDGE],
-    }[event.key]!
-    stage.value?.pan(by[0]!, by[1]!)
-  } else if (
-    !event.altKey &&
-    does[event.key] &&
-    !(event.repeat && 'qQldcpbtesgiowvxahymu?'.includes(event.key))
-  ) {
-    does[event.key]!()
-  } else return
-  event.preventDefault()
-}
-/** Alt and an arrow move the open touch, also from a menu's button, which would unfold its menu. */
-function early(event: KeyboardEvent) {
-  const open = sheet.touch(room.openTouch)?.touch
-  if (!open || !event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return
-  event.preventDefault()
-  event.stopPropagation()
-  actions.moveTouch(open, event.key === 'ArrowUp' ? -1 : 1)
-}
-function keyup(event: KeyboardEvent) {
-  if (event.key.toLowerCase() === 'q') room.before = 'no'
-  if (event.key === 'l' || event.key === 'd') notHard()
-  if (event.key === ' ') stage.value?.holdSpace(false)
-  if (event.key === 'r') stage.value?.holdSize(false)
-}
-/** The end of looking hard at shadows or highlights. */
-function notHard() {
-  if (room.look === 'brighter' || room.look === 'darker') room.look = 'plain'
-}
-function blurred() {
-  room.before = 'no'
-  stage.value?.holdSpace(false)
-  stage.value?.holdSize(false)
+  if (!exporting.value && !keysOpen.value && !document.querySelector('[role=dialog]')) keys.down(event)
 }
 function leaving(event: BeforeUnloadEvent) {
   if (sheet.queue.length) event.preventDefault()
 }
-onMounted(() => {
-  window.addEventListener('keydown', early, true)
-  window.addEventListener('keydown', keydown)
-  window.addEventListener('keyup', keyup)
-  window.addEventListener('blur', blurred)
-  window.addEventListener('beforeunload', leaving)
-})
-onBeforeUnmount(() => {
-  found.close()
-  window.removeEventListener('keydown', early, true)
-  window.removeEventListener('keydown', keydown)
-  window.removeEventListener('keyup', keyup)
-  window.removeEventListener('blur', blurred)
-  window.removeEventListener('beforeunload', leaving)
-})
+useEventListener('keydown', keys.early, { capture: true })
+useEventListener('keydown', keydown)
+useEventListener('keyup', keys.up)
+useEventListener('blur', keys.lost)
+useEventListener('beforeunload', leaving)
+onBeforeUnmount(() => found.close())
 </script>
 
 <template>
@@ -254,7 +112,7 @@ onBeforeUnmount(() => {
       <div class="flex items-center">
         <div class="group-buttons rounded-r-none" role="group" aria-label="Before and after">
           <button
-            title="Q, held"
+            :data-tip="keys.tip('before, as chosen')"
             :aria-pressed="room.before === 'all'"
             @pointerdown="room.before = 'all'"
             @pointerup="room.before = 'no'"
@@ -265,17 +123,17 @@ onBeforeUnmount(() => {
             before
           </button>
           <button
-            title="X: before and after parted by a line, across, then down"
+            :data-tip="keys.tip('split')"
             :aria-pressed="room.compare === 'across' || room.compare === 'down'"
-            @click="split"
+            @click="keys.split"
           >
             split
           </button>
           <button
             class="max-[1000px]:hidden"
-            title="A: before and after side by side"
+            :data-tip="keys.tip('before and after side')"
             :aria-pressed="room.compare === 'pair'"
-            @click="pair"
+            @click="keys.pair"
           >
             pair
           </button>
@@ -295,7 +153,7 @@ onBeforeUnmount(() => {
           {{ z }}{{ z === 200 ? ' %' : '' }}
         </button>
         <button
-          title="windows on this portrait look at the same place: open it twice, one fit, one at 100 %"
+          data-tip="windows on this portrait look at the same place: open it twice, one fit, one at 100 %"
           :aria-pressed="room.follow"
           class="max-[1240px]:hidden"
           @click="room.follow = !room.follow"
@@ -321,7 +179,7 @@ onBeforeUnmount(() => {
         <button
           :disabled="sheet.undoWords === null"
           :class="sheet.undoWords === null ? 'text-quiet/70' : ''"
-          :title="sheet.undoWords === null ? 'Nothing to undo' : `Undo: ${sheet.undoWords}`"
+          :data-tip="sheet.undoWords === null ? 'Nothing to undo' : `Undo: ${sheet.undoWords}`"
           @click="sheet.undo()"
         >
           <Undo2 :size="15" class="inline" /><span class="ml-1 max-[1440px]:sr-only">undo</span>
@@ -329,16 +187,23 @@ onBeforeUnmount(() => {
         <button
           :disabled="sheet.redoWords === null"
           :class="sheet.redoWords === null ? 'text-quiet/70' : ''"
-          :title="sheet.redoWords === null ? 'Nothing to redo' : `Redo: ${sheet.redoWords}`"
+          :data-tip="sheet.redoWords === null ? 'Nothing to redo' : `Redo: ${sheet.redoWords}`"
           @click="sheet.redo()"
         >
           <Redo2 :size="15" class="inline" /><span class="ml-1 max-[1440px]:sr-only">redo</span>
         </button>
       </div>
-      <button class="button" title="M" :aria-pressed="room.history" @click="room.history = !room.history">
+      <button
+        class="button"
+        :data-tip="keys.tip('history')"
+        :aria-pressed="room.history"
+        @click="room.history = !room.history"
+      >
         history
       </button>
-      <button class="button" aria-label="Keys" title="?" @click="keysOpen = true">?</button>
+      <button class="button" aria-label="Keys" :data-tip="keys.tip('these keys')" @click="keysOpen = true">
+        ?
+      </button>
       <button class="button button-main" :disabled="!ready" @click="exporting = true">Export…</button>
     </header>
     <main v-if="trouble" class="flex grow flex-col items-center justify-center gap-3">
@@ -364,7 +229,7 @@ onBeforeUnmount(() => {
         :class="room.unfolded === 'areas' ? 'folding-open right-0' : 'max-[1080px]:hidden'"
       />
     </main>
-    <KeysSheet :open="keysOpen" @close="keysOpen = false" />
+    <KeysSheet :sections="keys.sections" :open="keysOpen" @close="keysOpen = false" />
     <ExportSheet :open="exporting" @close="exporting = false" />
   </div>
 </template>

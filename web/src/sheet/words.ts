@@ -1,4 +1,4 @@
-import type { Kind, Setting } from '../api/client'
+import type { Kind, Setting, Source } from '../api/client'
 import { type Band, bandsWords, named } from './bands'
 import { curveWords, type Points } from './curve'
 import { FOUND } from './found'
@@ -89,61 +89,42 @@ export const JOIN_WORDS = {
   either: 'either but not both',
 } as const
 
-export function partTitle(part: Part, areas: Area[]): string {
-  if (part.source === 'strokes') return 'brush'
-  if (part.source === 'whole') return 'whole picture'
-  if (part.source === 'area') return whereWords(part.area ?? null, areas)
-  if (part.source === 'file') return 'mask picture'
-  if (part.source === 'person' || part.source === 'face-part')
-    return foundWords(part.part as string, part.of as number)
-  return part.source
+/** What a part is called on its card: what it refers to or what was found, else its source. */
+export function partTitle(part: Part, areas: Area[], sources: Source[]): string {
+  const source = sourceOf(part, sources)
+  if (source?.refers.length) return whereWords(part[source.refers[0]!] as string, areas)
+  if (source?.finds && typeof part.part === 'string') return foundWords(part.part, part.of as number)
+  return source?.title ?? part.source
 }
 
-/** What a part of a source from the catalogue holds, in a few words. */
-function sourceDetail(part: Part): string | null {
-  const count = (n: number, one: string) => `${n} ${one}${n === 1 ? '' : 's'}`
-  const list = (name: string) => (part[name] as unknown[]).length
-  switch (part.source) {
-    case 'tones':
-      return (part.ramp as number[]).map((v) => Math.round(100 * v)).join(' · ')
-    case 'colour':
-      return list('samples') ? count(list('samples'), 'sample') : 'nothing picked yet'
-    case 'alike':
-      return list('points') ? count(list('points'), 'point') : 'nothing pointed at yet'
-    case 'outline':
-      return list('shapes') ? count(list('shapes'), 'shape') : 'nothing drawn yet'
-    case 'pool':
-      return part.outside ? 'all but the ellipse' : 'an ellipse'
-    case 'fade':
-      return 'from all to nothing'
-    case 'person':
-    case 'face-part':
-      return 'found by the program'
-    case 'thing':
-      return thingWords(part.box as number[] | null, list('clicks'))
-  }
-  return null
+/** What a part holds, in a few words, by its source's own template. */
+export function partDetail(part: Part, sources: Source[]): string {
+  const source = sourceOf(part, sources)
+  if (!source) return 'not understood by this version'
+  const pieces = source.detail
+    .split(', ')
+    .map((piece) => piece.replace(/\{([^}]*)\}/g, (_, slot: string) => filled(part, slot)))
+  return pieces.filter(Boolean).join(', ') || source.bare
 }
+
+/** `name#one` counts a list, `name%` are shares, `name?a|b` is a switch; else the setting itself. */
+function filled(part: Part, slot: string): string {
+  const [, name, mark, rest] = /^(\w+)([#%?]?)(.*)$/.exec(slot)!
+  const value = part[name!]
+  if (mark === '#') {
+    const n = Array.isArray(value) ? value.length : 0
+    return n ? `${n} ${rest}${n === 1 ? '' : 's'}` : ''
+  }
+  if (mark === '%') return (value as number[]).map((v) => Math.round(100 * v)).join(' · ')
+  if (mark === '?') return rest!.split('|')[value ? 0 : 1] ?? ''
+  return typeof value === 'string' ? value : ''
+}
+
+export const sourceOf = (part: Part, sources: Source[]) => sources.find((s) => s.source === part.source)
 
 function foundWords(name: string, of: number): string {
   const words = FOUND[name]?.words ?? name
   return of ? `${words} of face ${of}` : words
-}
-
-function thingWords(box: number[] | null, clicks: number): string {
-  const clicked = clicks ? `${clicks} click${clicks === 1 ? '' : 's'}` : ''
-  return [box ? 'a box' : '', clicked].filter(Boolean).join(', ') || 'nothing clicked yet'
-}
-
-export function partDetail(part: Part): string {
-  if (part.source === 'strokes') {
-    const count = part.strokes?.length ?? 0
-    return count === 0 ? 'nothing painted yet' : `${count} stroke${count === 1 ? '' : 's'}`
-  }
-  if (part.source === 'whole') return 'every pixel'
-  if (part.source === 'area') return 'another area'
-  if (part.source === 'file') return (part.name as string) || 'a grey picture'
-  return sourceDetail(part) ?? 'not understood by this version'
 }
 
 export function percent(share: number): string {

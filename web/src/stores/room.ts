@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
-import { reactive, ref, shallowRef, watch } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import { reactive, ref, shallowRef } from 'vue'
 import type { Schema } from '../api/client'
 import type { Area } from '../sheet/types'
 
@@ -53,13 +54,9 @@ const START: Brush = {
   pressure: 'flow',
 }
 
-function kept<T extends object>(key: string, start: T): T {
-  try {
-    return { ...start, ...(JSON.parse(localStorage.getItem(key) ?? '{}') as Partial<T>) }
-  } catch {
-    return { ...start }
-  }
-}
+/** What the photographer has set for good, kept in this browser; what is new since then begins as it is meant to. */
+const kept = <T extends object>(key: string, start: T) =>
+  reactive(useLocalStorage<T>(key, start, { mergeDefaults: true }).value) as T
 
 /** What is open and in hand in the workroom; nothing of it enters the sheet. */
 export const useRoom = defineStore('room', () => {
@@ -75,10 +72,10 @@ export const useRoom = defineStore('room', () => {
   const overlay = ref<Overlay>('stitches')
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
-  const brush = reactive(kept(KEPT, START))
-  const thread = reactive(kept(THREAD_KEPT, THREAD))
+  const brush = kept(KEPT, START)
+  const thread = kept(THREAD_KEPT, THREAD)
   const look = ref<Look>('plain')
-  const check = reactive(kept(CHECK_KEPT, CHECK))
+  const check = kept(CHECK_KEPT, CHECK)
   /** Before and after at once: parted by a line across or down the picture, or side by side. */
   const compare = ref<'no' | 'across' | 'down' | 'pair'>('no')
   const splitAt = ref(0.5)
@@ -108,10 +105,6 @@ export const useRoom = defineStore('room', () => {
   const unseen = shallowRef<Record<string, number>>({})
   /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
   const unfolded = ref<'sheet' | 'areas' | null>(null)
-
-  watch(brush, (value) => localStorage.setItem(KEPT, JSON.stringify(value)))
-  watch(check, (value) => localStorage.setItem(CHECK_KEPT, JSON.stringify(value)))
-  watch(thread, (value) => localStorage.setItem(THREAD_KEPT, JSON.stringify(value)))
 
   function reset() {
     openTouch.value = openArea.value = openPart.value = hoverArea.value = null

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { MenuItem } from '@headlessui/vue'
+import Float from '../controls/Float.vue'
 import { ArrowDown, ArrowUp, Trash2 } from '@lucide/vue'
 import { computed, ref } from 'vue'
 import Ask from '../controls/Ask.vue'
@@ -7,7 +8,9 @@ import NumberField from '../controls/NumberField.vue'
 import OnOff from '../controls/OnOff.vue'
 import { brushPart, freshId, sourcePart, wholePart, type Area, type Join, type Part } from '../sheet/types'
 import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
-import { handOut, maskFrom, picture } from '../api/client'
+import { handOut, maskFrom, picture, Problem } from '../api/client'
+import { useFound } from '../stores/found'
+import { until } from '@vueuse/core'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -21,6 +24,8 @@ const room = useRoom()
 const actions = useActions()
 const naming = ref(false)
 const notices = useNotices()
+const found = useFound()
+const STILL_SEARCHING = 425
 const joins = Object.keys(JOIN_WORDS) as Join[]
 
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
@@ -56,10 +61,9 @@ const locked = computed(() =>
 )
 
 /** The sources that are made from their settings. */
-const made = computed(() =>
-  sheet.sources.filter((s) => !['strokes', 'whole', 'area', 'file'].includes(s.source)),
-)
+const made = computed(() => sheet.sources.filter((s) => s.made_by === 'settings'))
 const sourceOf = (part: Part) => made.value.find((s) => s.source === part.source)
+const title = (part: Part) => partTitle(part, sheet.areas, sheet.sources)
 
 const file = ref<HTMLInputElement | null>(null)
 const busy = ref('')
@@ -89,6 +93,11 @@ async function saveMask() {
     })
     handOut(blob, `${sheet.portrait!.name} ${props.area.name || 'area'}.png`)
   } catch (error) {
+    if (error instanceof Problem && error.status === STILL_SEARCHING) {
+      busy.value = 'waiting until faces and people are found…'
+      await until(() => found.searching).toBe(false)
+      return saveMask()
+    }
     notices.complain(error)
   }
   busy.value = ''
@@ -112,7 +121,7 @@ function addOther(id: string) {
     <div class="flex items-start justify-between gap-2">
       <button
         class="text-left font-read text-[19px] leading-6 font-semibold"
-        title="Rename"
+        data-tip="Rename"
         @click="naming = true"
       >
         {{ area.name || 'unnamed' }}
@@ -143,25 +152,21 @@ function addOther(id: string) {
       <template v-for="(part, i) in area.parts" :key="part.id ?? i">
         <li class="flex h-8 items-center gap-2 pl-3">
           <span class="h-full border-l-2 border-dashed border-thread"></span>
-          <Menu as="div" class="relative">
-            <MenuButton
-              class="plain font-read text-[15px] font-medium text-thread italic"
-              :aria-label="`How part ${i + 1} joins: ${JOIN_WORDS[part.join]}`"
-            >
-              {{ JOIN_WORDS[part.join] }}
-            </MenuButton>
-            <MenuItems class="absolute z-30 w-44 rounded-md border border-rule bg-paper p-1">
-              <MenuItem v-for="join in joins" :key="join" v-slot="{ active }">
-                <button
-                  class="menu-row"
-                  :class="{ 'bg-inset': active, 'font-semibold': join === part.join }"
-                  @click="actions.setPart(area, i, 'join', join)"
-                >
-                  {{ JOIN_WORDS[join] }}
-                </button>
-              </MenuItem>
-            </MenuItems>
-          </Menu>
+          <Float
+            button="plain font-read text-[15px] font-medium text-thread italic"
+            :label="`How part ${i + 1} joins: ${JOIN_WORDS[part.join]}`"
+            list="w-44"
+            ><template #button>{{ JOIN_WORDS[part.join] }}</template>
+            <MenuItem v-for="join in joins" :key="join" v-slot="{ active }">
+              <button
+                class="menu-row"
+                :class="{ 'bg-inset': active, 'font-semibold': join === part.join }"
+                @click="actions.setPart(area, i, 'join', join)"
+              >
+                {{ JOIN_WORDS[join] }}
+              </button>
+            </MenuItem>
+          </Float>
         </li>
         <li
           class="rounded-md border border-line bg-white/60 p-2.5"
@@ -174,14 +179,12 @@ function addOther(id: string) {
               :aria-pressed="part.id === room.openPart"
               @click="actions.takePart(part)"
             >
-              <span class="block" :class="part.on ? 'font-medium' : 'text-quiet'">{{
-                partTitle(part, sheet.areas)
-              }}</span>
-              <span class="block text-quiet">{{ partDetail(part) }}</span>
+              <span class="block" :class="part.on ? 'font-medium' : 'text-quiet'">{{ title(part) }}</span>
+              <span class="block text-quiet">{{ partDetail(part, sheet.sources) }}</span>
             </button>
             <OnOff
               :model-value="part.on"
-              :label="`Part ${i + 1}, ${partTitle(part, sheet.areas)}, on`"
+              :label="`Part ${i + 1}, ${title(part)}, on`"
               @update:model-value="actions.setPart(area, i, 'on', $event)"
             />
           </div>
@@ -224,7 +227,7 @@ function addOther(id: string) {
           ·
         </template>
         <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button> ·
-        <button class="plain" title="a grey picture of the portrait's proportions" @click="file?.click()">
+        <button class="plain" data-tip="a grey picture of the portrait's proportions" @click="file?.click()">
           mask picture
         </button>
         <input ref="file" type="file" class="hidden" accept="image/*,.tif,.tiff" data-mask @change="takeIn" />
@@ -283,8 +286,8 @@ function addOther(id: string) {
       </button>
       <button class="plain" @click="actions.fill(area)">fill</button>
       <button class="plain" @click="actions.empty(area)">empty</button>
-      <button class="plain" title="a grey picture, 16 bit" @click="saveMask">save as a mask</button>
-      <button class="plain" :disabled="!!locked" :title="locked" @click="actions.deleteArea(area)">
+      <button class="plain" data-tip="a grey picture, 16 bit" @click="saveMask">save as a mask</button>
+      <button class="plain" :disabled="!!locked" :data-tip="locked" @click="actions.deleteArea(area)">
         delete
       </button>
     </div>

@@ -93,7 +93,7 @@ function take(name: string) {
           v-for="number in whose"
           :key="number"
           :aria-pressed="found.of === number"
-          :title="number ? `face ${number} from the left` : 'everybody'"
+          :data-tip="number ? `face ${number} from the left` : 'everybody'"
           @click="found.of = number"
         >
           {{ number || 'all' }}

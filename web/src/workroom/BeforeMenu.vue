@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '@headlessui/vue'
+import { MenuItem } from '@headlessui/vue'
+import Float from '../controls/Float.vue'
 import { ChevronDown } from '@lucide/vue'
 import { computed } from 'vue'
 import { type BeforeOf, useRoom } from '../stores/room'
@@ -30,31 +31,28 @@ const same = (a: BeforeOf) => JSON.stringify(a) === JSON.stringify(room.beforeOf
 </script>
 
 <template>
-  <Menu as="div" class="relative flex">
-    <MenuButton
-      class="button min-h-7 rounded-l-none border-l-0 px-1"
-      :aria-label="`What before is: ${beforeWords(room.beforeOf)}`"
-      :title="`Before is: ${beforeWords(room.beforeOf)}`"
-      @click="history.load()"
-    >
-      <ChevronDown :size="14" />
-    </MenuButton>
-    <MenuItems class="absolute top-full left-0 z-40 mt-1 w-64 rounded-md border border-rule bg-paper p-1">
-      <p class="px-2 py-1 text-quiet">Before is</p>
-      <MenuItem v-for="(choice, i) in choices" :key="i" v-slot="{ active }" :disabled="!!choice.off">
-        <button
-          class="menu-row"
-          :class="{ 'bg-inset': active, 'font-semibold': same(choice.of) }"
-          :disabled="!!choice.off"
-          :title="choice.off"
-          @click="room.beforeOf = choice.of"
-        >
-          {{ beforeWords(choice.of) }}
-        </button>
-      </MenuItem>
-      <p v-if="choices.length === 3" class="px-2 py-1 text-quiet">
-        Marks and takes are made in the history; they can be compared with here.
-      </p>
-    </MenuItems>
-  </Menu>
+  <Float
+    class="flex"
+    button="button min-h-7 rounded-l-none border-l-0 px-1"
+    :label="`What before is: ${beforeWords(room.beforeOf)}`"
+    :tip="`Before is: ${beforeWords(room.beforeOf)}`"
+    @press="history.load()"
+    list="w-64"
+    ><template #button><ChevronDown :size="14" /></template>
+    <p class="px-2 py-1 text-quiet">Before is</p>
+    <MenuItem v-for="(choice, i) in choices" :key="i" v-slot="{ active }" :disabled="!!choice.off">
+      <button
+        class="menu-row"
+        :class="{ 'bg-inset': active, 'font-semibold': same(choice.of) }"
+        :disabled="!!choice.off"
+        :data-tip="choice.off"
+        @click="room.beforeOf = choice.of"
+      >
+        {{ beforeWords(choice.of) }}
+      </button>
+    </MenuItem>
+    <p v-if="choices.length === 3" class="px-2 py-1 text-quiet">
+      Marks and takes are made in the history; they can be compared with here.
+    </p>
+  </Float>
 </template>

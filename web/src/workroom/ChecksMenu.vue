@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
-import { computed, ref } from 'vue'
+import { useLocalStorage } from '@vueuse/core'
+import { computed } from 'vue'
 import { api } from '../api/client'
+import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
 import { useNotices } from '../stores/notices'
 import { type Look, useRoom } from '../stores/room'
@@ -16,22 +17,13 @@ const names = Object.keys(LOOKS) as Look[]
 const on = computed(() => room.look !== 'plain')
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
 /** The print, asked for once and kept. */
-const PRINT_KEPT = 'needlepoint-print'
-const print = ref({ size: 30, distance: 40, ...readPrint() })
-function readPrint(): object {
-  try {
-    return JSON.parse(localStorage.getItem(PRINT_KEPT) ?? '{}') as object
-  } catch {
-    return {}
-  }
-}
+const print = useLocalStorage('needlepoint-print', { size: 30, distance: 40 }, { mergeDefaults: true })
 
 function toggle(look: Look) {
   room.look = room.look === look ? 'plain' : look
 }
 /** The detail of a print that is seen from some distance. */
 async function forPrint() {
-  localStorage.setItem(PRINT_KEPT, JSON.stringify(print.value))
   try {
     const { data } = await api.GET('/api/detail', { params: { query: print.value } })
     room.check.pixels = Math.min(unit.value, data!.pixels)
@@ -47,88 +39,81 @@ function forWeb(pixels: number) {
 </script>
 
 <template>
-  <Popover class="relative">
-    <PopoverButton
-      class="button min-h-7"
-      :class="on ? 'button-main' : ''"
-      title="ways of looking that never enter the result"
+  <FloatPanel
+    :button="`button min-h-7 ${on ? 'button-main' : ''}`"
+    panel="w-[400px] p-2"
+    tip="ways of looking that never enter the result"
+    ><template #button>{{ on ? LOOKS[room.look]!.name : 'checks' }}</template>
+    <button
+      v-for="name in names"
+      :key="name"
+      class="menu-row flex! gap-2"
+      :class="room.look === name ? 'bg-inset font-semibold' : 'hover:bg-inset'"
+      :aria-pressed="room.look === name"
+      :data-look="name"
+      @click="toggle(name)"
     >
-      {{ on ? LOOKS[room.look]!.name : 'checks' }}
-    </PopoverButton>
-    <PopoverPanel
-      class="absolute top-full left-0 z-40 mt-1 w-[400px] rounded-md border border-rule bg-paper p-2"
-    >
-      <button
-        v-for="name in names"
-        :key="name"
-        class="menu-row flex! gap-2"
-        :class="room.look === name ? 'bg-inset font-semibold' : 'hover:bg-inset'"
-        :aria-pressed="room.look === name"
-        :data-look="name"
-        @click="toggle(name)"
-      >
-        <span class="w-28 shrink-0">{{ LOOKS[name]!.name }}</span>
-        <span class="font-normal text-quiet">{{ LOOKS[name]!.does }}</span>
+      <span class="w-28 shrink-0">{{ LOOKS[name]!.name }}</span>
+      <span class="font-normal text-quiet">{{ LOOKS[name]!.does }}</span>
+    </button>
+    <div class="my-1.5 border-t border-dotted border-rule"></div>
+    <NumberField
+      v-if="room.look === 'shading' || room.look === 'texture'"
+      :model-value="Number((room.check.size * 100).toFixed(1))"
+      label="parted at"
+      :low="0.2"
+      :high="8"
+      :soft="3"
+      :step="0.1"
+      unit="%"
+      @attempt="room.check.size = $event / 100"
+      @change="room.check.size = $event / 100"
+    />
+    <div v-if="room.look === 'proof'" class="group-buttons" role="group" aria-label="Output profile">
+      <button :aria-pressed="room.check.into === 'srgb'" @click="room.check.into = 'srgb'">sRGB</button>
+      <button :aria-pressed="room.check.into === 'display-p3'" @click="room.check.into = 'display-p3'">
+        Display P3
       </button>
-      <div class="my-1.5 border-t border-dotted border-rule"></div>
-      <NumberField
-        v-if="room.look === 'shading' || room.look === 'texture'"
-        :model-value="Number((room.check.size * 100).toFixed(1))"
-        label="parted at"
-        :low="0.2"
-        :high="8"
-        :soft="3"
-        :step="0.1"
-        unit="%"
-        @attempt="room.check.size = $event / 100"
-        @change="room.check.size = $event / 100"
-      />
-      <div v-if="room.look === 'proof'" class="group-buttons" role="group" aria-label="Output profile">
-        <button :aria-pressed="room.check.into === 'srgb'" @click="room.check.into = 'srgb'">sRGB</button>
-        <button :aria-pressed="room.check.into === 'display-p3'" @click="room.check.into = 'display-p3'">
-          Display P3
+    </div>
+    <div v-if="room.look === 'final'" class="space-y-1.5">
+      <p>
+        {{ room.check.pixels }} px of {{ unit }} on the long side will be seen: anything finer than
+        {{ (unit / room.check.pixels).toFixed(1) }} px of the original will not.
+      </p>
+      <div class="group-buttons" role="group" aria-label="For the web">
+        <button
+          v-for="px in [1080, 1600, 2400]"
+          :key="px"
+          :aria-pressed="room.check.pixels === px"
+          @click="forWeb(px)"
+        >
+          {{ px }} px
         </button>
       </div>
-      <div v-if="room.look === 'final'" class="space-y-1.5">
-        <p>
-          {{ room.check.pixels }} px of {{ unit }} on the long side will be seen: anything finer than
-          {{ (unit / room.check.pixels).toFixed(1) }} px of the original will not.
-        </p>
-        <div class="group-buttons" role="group" aria-label="For the web">
-          <button
-            v-for="px in [1080, 1600, 2400]"
-            :key="px"
-            :aria-pressed="room.check.pixels === px"
-            @click="forWeb(px)"
-          >
-            {{ px }} px
-          </button>
-        </div>
-        <div class="flex items-center gap-1.5">
-          print
-          <input
-            v-model.number="print.size"
-            class="field w-14"
-            aria-label="Long side in cm"
-            inputmode="decimal"
-          />
-          cm, seen from
-          <input
-            v-model.number="print.distance"
-            class="field w-14"
-            aria-label="Distance in cm"
-            inputmode="decimal"
-          />
-          cm <button class="button px-2" @click="forPrint">show</button>
-        </div>
+      <div class="flex items-center gap-1.5">
+        print
+        <input
+          v-model.number="print.size"
+          class="field w-14"
+          aria-label="Long side in cm"
+          inputmode="decimal"
+        />
+        cm, seen from
+        <input
+          v-model.number="print.distance"
+          class="field w-14"
+          aria-label="Distance in cm"
+          inputmode="decimal"
+        />
+        cm <button class="button px-2" @click="forPrint">show</button>
       </div>
-      <label class="mt-1 flex min-h-7 items-center gap-2 px-2">
-        <input v-model="room.histogram" type="checkbox" class="size-4 accent-thread" /> histogram
-      </label>
-      <label class="flex min-h-7 items-center gap-2 px-2">
-        <input v-model="room.gauges" type="checkbox" class="size-4 accent-thread" /> natural measures of what
-        is open
-      </label>
-    </PopoverPanel>
-  </Popover>
+    </div>
+    <label class="mt-1 flex min-h-7 items-center gap-2 px-2">
+      <input v-model="room.histogram" type="checkbox" class="size-4 accent-thread" /> histogram
+    </label>
+    <label class="flex min-h-7 items-center gap-2 px-2">
+      <input v-model="room.gauges" type="checkbox" class="size-4 accent-thread" /> natural measures of what is
+      open
+    </label>
+  </FloatPanel>
 </template>

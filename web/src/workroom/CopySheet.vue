@@ -85,7 +85,7 @@ async function copy() {
             type="button"
             class="button button-main"
             :disabled="!to.length || busy || !!waiting"
-            :title="waiting || (to.length ? '' : 'Choose a portrait')"
+            :data-tip="waiting || (to.length ? '' : 'Choose a portrait')"
             @click="copy"
           >
             {{ busy ? 'Copying…' : 'Copy' }}

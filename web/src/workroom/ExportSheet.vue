@@ -89,7 +89,10 @@ const day = (text: string) =>
               <option value="tiff">TIFF</option>
             </select>
           </label>
-          <label class="flex items-center gap-3" :title="order.form === 'jpeg' ? 'A JPEG holds 8 bits' : ''">
+          <label
+            class="flex items-center gap-3"
+            :data-tip="order.form === 'jpeg' ? 'A JPEG holds 8 bits' : ''"
+          >
             <span class="w-20">depth</span>
             <select v-model="order.bits" class="field grow" :disabled="order.form === 'jpeg'">
               <option :value="8">8 bit</option>
@@ -121,7 +124,7 @@ const day = (text: string) =>
           <button
             class="button button-main"
             :disabled="sheet.saving !== 'saved'"
-            :title="sheet.saving === 'saved' ? '' : 'Your last change is still being saved'"
+            :data-tip="sheet.saving === 'saved' ? '' : 'Your last change is still being saved'"
             @click="go"
           >
             Make the file

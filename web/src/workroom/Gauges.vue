@@ -61,7 +61,7 @@ function share(gauge: Gauge, v: number) {
     <ul v-else class="space-y-1">
       <li v-for="gauge in gauges" :key="gauge.name" :data-gauge="gauge.name">
         <div class="flex items-center gap-2">
-          <span class="w-[112px] shrink-0 truncate" :title="gauge.name">{{ gauge.name }}</span>
+          <span class="w-[112px] shrink-0 truncate" :data-tip="gauge.name">{{ gauge.name }}</span>
           <span class="relative h-3.5 grow" aria-hidden="true">
             <span class="absolute inset-x-0 top-1/2 h-px bg-line"></span>
             <span class="absolute top-1/2 left-1/4 h-1 w-1/2 -translate-y-1/2 bg-line"></span>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { Popover, PopoverButton, PopoverPanel } from '@headlessui/vue'
 import { computed } from 'vue'
+import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
 import { type Colour, useRoom, type Overlay } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -67,47 +67,43 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         @attempt="room.brush.flow = $event / 100"
         @change="room.brush.flow = $event / 100"
       />
-      <Popover class="relative">
-        <PopoverButton class="plain">more</PopoverButton>
-        <PopoverPanel
-          class="absolute bottom-full left-0 z-30 mb-2 w-72 rounded-md border border-rule bg-paper p-3"
-        >
-          <NumberField
-            :model-value="Math.round(room.brush.ceiling * 100)"
-            label="ceiling"
-            :low="1"
-            :high="100"
-            :step="1"
-            :neutral="100"
-            unit="%"
-            @attempt="room.brush.ceiling = $event / 100"
-            @change="room.brush.ceiling = $event / 100"
-          />
-          <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
-          <label class="mb-2 flex min-h-6 items-center gap-2">
-            <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
-            spare the structure: lashes, brows, lips, hair
-          </label>
-          <label class="mb-2 flex min-h-6 items-center gap-2">
-            <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
-            fill inside: draw round something
-          </label>
-          <label class="flex items-center gap-2">
-            <span class="w-[66px]">pen</span>
-            <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
-              <option value="none">pressure changes nothing</option>
-              <option value="size">pressure changes size</option>
-              <option value="flow">pressure changes flow</option>
-            </select>
-          </label>
-        </PopoverPanel>
-      </Popover>
+      <FloatPanel placement="top-start"
+        ><template #button>more</template>
+        <NumberField
+          :model-value="Math.round(room.brush.ceiling * 100)"
+          label="ceiling"
+          :low="1"
+          :high="100"
+          :step="1"
+          :neutral="100"
+          unit="%"
+          @attempt="room.brush.ceiling = $event / 100"
+          @change="room.brush.ceiling = $event / 100"
+        />
+        <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
+        <label class="mb-2 flex min-h-6 items-center gap-2">
+          <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
+          spare the structure: lashes, brows, lips, hair
+        </label>
+        <label class="mb-2 flex min-h-6 items-center gap-2">
+          <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
+          fill inside: draw round something
+        </label>
+        <label class="flex items-center gap-2">
+          <span class="w-[66px]">pen</span>
+          <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
+            <option value="none">pressure changes nothing</option>
+            <option value="size">pressure changes size</option>
+            <option value="flow">pressure changes flow</option>
+          </select>
+        </label>
+      </FloatPanel>
       <button
         class="button min-h-[26px] px-2"
         :class="room.brush.keep_edges ? 'button-main' : ''"
         :aria-pressed="room.brush.keep_edges"
         aria-label="keep to edges"
-        title="E: cover only what is connected in colour to the middle of the stroke"
+        data-tip="E: cover only what is connected in colour to the middle of the stroke"
         @click="room.brush.keep_edges = !room.brush.keep_edges"
       >
         to edges
@@ -116,7 +112,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         class="button min-h-[26px] px-2"
         :class="room.takeAway ? 'button-main' : ''"
         :aria-pressed="room.takeAway"
-        title="T, or hold Alt"
+        data-tip="T, or hold Alt"
         @click="room.takeAway = !room.takeAway"
       >
         take away
@@ -124,18 +120,18 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
     </template>
     <template v-else-if="room.pointing">
       <span>Press on the picture{{ drags ? ', and drag up or down' : '' }}.</span>
-      <button class="button min-h-[26px]" title="Esc" @click="room.pointing = null">Done pointing</button>
+      <button class="button min-h-[26px]" data-tip="Esc" @click="room.pointing = null">Done pointing</button>
     </template>
     <template v-else-if="room.picking || room.drawing">
       <span v-if="!room.numbers">{{
         room.drawing ? 'Draw on the picture.' : 'Click in the picture; Alt leaves out.'
       }}</span>
-      <button class="button min-h-[26px]" title="Esc" @click="room.picking = room.drawing = null">
+      <button class="button min-h-[26px]" data-tip="Esc" @click="room.picking = room.drawing = null">
         Done
       </button>
     </template>
     <template v-else>
-      <button class="button min-h-[26px]" title="B" @click="actions.takeBrush()">Take the brush</button>
+      <button class="button min-h-[26px]" data-tip="B" @click="actions.takeBrush()">Take the brush</button>
       <span v-if="!room.numbers" class="text-quiet">Drag to pan, wheel to zoom.</span>
     </template>
     <p v-if="room.numbers && !room.painting" class="flex items-center gap-2 whitespace-nowrap" data-numbers>
@@ -144,62 +140,60 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       <span class="text-quiet">→</span>
       <span class="size-4 border border-rule" :style="{ background: css(room.numbers.after) }"></span>
       <span>{{ told(room.numbers.after) }}</span>
-      <span v-if="!room.chain" class="text-quiet max-[1240px]:hidden" title="in sRGB"
+      <span v-if="!room.chain" class="text-quiet max-[1240px]:hidden" data-tip="in sRGB"
         >RGB {{ room.numbers.after.rgb.join(' · ') }}</span
       >
     </p>
     <div class="grow" :class="room.chain ? '-ml-2' : ''"></div>
-    <Popover v-if="room.openArea && !room.painting" class="relative">
-      <PopoverButton class="plain" aria-label="More ways to show the area">{{
-        WAYS[room.overlay] ?? 'thread'
-      }}</PopoverButton>
-      <PopoverPanel
-        class="absolute right-0 bottom-full z-30 mb-2 w-64 space-y-2 rounded-md border border-rule bg-paper p-3"
-      >
-        <div class="flex items-center gap-2">
-          <span class="w-[66px]">picture</span>
-          <div class="group-buttons" role="group" aria-label="Only a part of the picture">
-            <button
-              v-for="way in ['inside', 'outside'] as const"
-              :key="way"
-              :aria-pressed="room.overlay === way"
-              title="V"
-              @click="room.overlay = room.overlay === way ? 'stitches' : way"
-            >
-              {{ WAYS[way] }}
-            </button>
-          </div>
-        </div>
-        <div class="flex items-center gap-2">
-          <span class="w-[66px]">colour</span>
+    <FloatPanel
+      v-if="room.openArea && !room.painting"
+      placement="top-end"
+      panel="w-64 space-y-2 p-3"
+      label="More ways to show the area"
+      ><template #button>{{ WAYS[room.overlay] ?? 'thread' }}</template>
+      <div class="flex items-center gap-2">
+        <span class="w-[66px]">picture</span>
+        <div class="group-buttons" role="group" aria-label="Only a part of the picture">
           <button
-            v-for="(colour, name) in COLOURS"
+            v-for="way in ['inside', 'outside'] as const"
+            :key="way"
+            :aria-pressed="room.overlay === way"
+            data-tip="V"
+            @click="room.overlay = room.overlay === way ? 'stitches' : way"
+          >
+            {{ WAYS[way] }}
+          </button>
+        </div>
+      </div>
+      <div class="flex items-center gap-2">
+        <span class="w-[66px]">colour</span>
+        <button
+          v-for="(colour, name) in COLOURS"
+          :key="name"
+          class="size-6 rounded-full border border-rule"
+          :class="
+            room.thread.colour === colour ? 'outline-2 outline-offset-2 outline-thread outline-dashed' : ''
+          "
+          :style="{ background: colour }"
+          :aria-label="`Stitches in ${name}`"
+          :aria-pressed="room.thread.colour === colour"
+          @click="room.thread.colour = colour"
+        ></button>
+      </div>
+      <div class="flex items-center gap-2">
+        <span class="w-[66px]">stitches</span>
+        <div class="group-buttons" role="group" aria-label="How dense the stitches are">
+          <button
+            v-for="(cell, name) in CELLS"
             :key="name"
-            class="size-6 rounded-full border border-rule"
-            :class="
-              room.thread.colour === colour ? 'outline-2 outline-offset-2 outline-thread outline-dashed' : ''
-            "
-            :style="{ background: colour }"
-            :aria-label="`Stitches in ${name}`"
-            :aria-pressed="room.thread.colour === colour"
-            @click="room.thread.colour = colour"
-          ></button>
+            :aria-pressed="room.thread.cell === cell"
+            @click="room.thread.cell = cell"
+          >
+            {{ name }}
+          </button>
         </div>
-        <div class="flex items-center gap-2">
-          <span class="w-[66px]">stitches</span>
-          <div class="group-buttons" role="group" aria-label="How dense the stitches are">
-            <button
-              v-for="(cell, name) in CELLS"
-              :key="name"
-              :aria-pressed="room.thread.cell === cell"
-              @click="room.thread.cell = cell"
-            >
-              {{ name }}
-            </button>
-          </div>
-        </div>
-      </PopoverPanel>
-    </Popover>
+      </div>
+    </FloatPanel>
     <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
       <button
         v-for="way in overlays"

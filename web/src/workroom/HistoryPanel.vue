@@ -66,7 +66,7 @@ function named(name: string) {
             class="button min-h-[26px] px-2"
             :class="take.id === history.take ? 'button-main' : ''"
             :aria-pressed="take.id === history.take"
-            :title="
+            :data-tip="
               take.id === history.take
                 ? 'Open; a double click renames it'
                 : 'Open it; a double click renames it'
@@ -110,7 +110,7 @@ function named(name: string) {
           v-for="branch in told.branches"
           :key="branch.tip.id"
           class="ml-6 block w-[calc(100%-1.5rem)] border-l-2 border-dashed border-thread py-1 pl-2 text-left text-quiet hover:underline"
-          :title="branch.tip.words"
+          :data-tip="branch.tip.words"
           @click="sheet.jump({ to: 'edit', edit: branch.tip.id })"
         >
           another way from here, {{ branch.count }} {{ branch.count === 1 ? 'edit' : 'edits' }}
@@ -139,7 +139,7 @@ function named(name: string) {
           <button
             class="plain shrink-0 text-quiet opacity-60 hover:opacity-100 focus:opacity-100"
             :aria-label="`Mark point ${told.number}`"
-            title="Mark this point"
+            data-tip="Mark this point"
             @click="asking = { what: 'mark', edit: told.edit?.id ?? null }"
           >
             <Flag :size="13" />

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
-import { KEYS } from './keys'
+import type { KeySection } from './keys'
 
-defineProps<{ open: boolean }>()
+defineProps<{ open: boolean; sections: KeySection[] }>()
 defineEmits<{ close: [] }>()
 </script>
 
@@ -16,12 +16,12 @@ defineEmits<{ close: [] }>()
           <button class="button" @click="$emit('close')">Close</button>
         </div>
         <div class="gap-x-8 sm:columns-2">
-          <section v-for="group in KEYS" :key="group.title" class="mb-4 break-inside-avoid">
+          <section v-for="group in sections" :key="group.title" class="mb-4 break-inside-avoid">
             <h3 class="mb-1 font-semibold">{{ group.title }}</h3>
             <dl class="grid grid-cols-[118px_1fr] gap-y-1">
-              <template v-for="[key, does] in group.keys" :key="key">
-                <dt class="text-quiet">{{ key }}</dt>
-                <dd>{{ does }}</dd>
+              <template v-for="row in group.rows" :key="row.shown">
+                <dt class="text-quiet">{{ row.shown }}</dt>
+                <dd>{{ row.words }}</dd>
               </template>
             </dl>
           </section>

@@ -176,7 +176,7 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
           :class="sample.take ? 'border-2 border-dashed border-care' : 'border-rule'"
           :style="{ background: css(sample) }"
           :aria-label="`Forget sample ${i + 1}${sample.take ? ', left out' : ''}`"
-          :title="`${sample.take ? 'left out' : 'taken in'}; click forgets it`"
+          :data-tip="`${sample.take ? 'left out' : 'taken in'}; click forgets it`"
           @click="change({ samples: samples.filter((_, k) => k !== i) })"
         ></button>
       </div>
@@ -196,7 +196,7 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
         class="button min-h-[26px] px-2"
         :class="picking?.take ? 'button-main' : ''"
         :aria-pressed="!!picking?.take"
-        title="or hold Alt"
+        data-tip="or hold Alt"
         @click="pick(true)"
       >
         leave out
@@ -206,7 +206,7 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
         class="button min-h-[26px] px-2"
         :class="room.wholeThings ? 'button-main' : ''"
         :aria-pressed="room.wholeThings"
-        title="W, or Alt and the wheel: take whole things, or their parts"
+        data-tip="W, or Alt and the wheel: take whole things, or their parts"
         @click="room.wholeThings = !room.wholeThings"
       >
         whole things
@@ -245,7 +245,7 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
           :class="drawing?.take ? 'button-main' : ''"
           :aria-pressed="!!drawing?.take"
           :disabled="!drawing"
-          title="or hold Alt"
+          data-tip="or hold Alt"
           @click="draw({ take: !drawing?.take })"
         >
           cut out
@@ -253,7 +253,11 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
         <button v-if="shapes.length" class="plain" @click="change({ shapes: shapes.slice(0, -1) })">
           remove the last shape
         </button>
-        <button class="plain" title="an SVG drawing of the portrait's proportions" @click="svgFile?.click()">
+        <button
+          class="plain"
+          data-tip="an SVG drawing of the portrait's proportions"
+          @click="svgFile?.click()"
+        >
           from SVG
         </button>
         <button v-if="shapes.length" class="plain" @click="saveDrawing">save as SVG</button>

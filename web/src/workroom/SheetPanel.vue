@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref } from 'vue'
+import type { Kind } from '../api/client'
 import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -7,10 +8,11 @@ import { useActions } from '../edits/actions'
 import CopySheet from './CopySheet.vue'
 import StartTouch from './StartTouch.vue'
 import TouchRow from './TouchRow.vue'
+import { useSorting } from './useSorting'
 
 const sheet = useSheet()
 const actions = useActions()
-const STAGES: Record<string, string> = {
+const STAGES: Record<Kind['stage'], string> = {
   balance: 'Balance',
   light: 'Light',
   clean: 'Clean',
@@ -20,8 +22,10 @@ const STAGES: Record<string, string> = {
   finish: 'Finish',
 }
 
-const stageOf = (touch: Touch) =>
-  STAGES[sheet.kinds.find((k) => k.kind === touch.kind)?.stage ?? ''] ?? 'Together'
+function stageOf(touch: Touch) {
+  const kind = sheet.kinds.find((k) => k.kind === touch.kind)
+  return kind ? STAGES[kind.stage] : 'Together'
+}
 const picked = computed(() => actions.picked())
 const copying = ref(false)
 const room = useRoom()
@@ -37,35 +41,8 @@ const numbered = computed(() =>
   }),
 )
 const top = computed(() => sheet.shown.touches)
-
-const dragged = ref<string | null>(null)
-const over = ref<{ id: string; after: boolean } | null>(null)
-
-/** Where the pointer went down: only a sentence is dragged, never a control that is itself dragged. */
-const pressed = shallowRef<Element | null>(null)
-
-function start(event: DragEvent, touch: Touch) {
-  if (pressed.value?.closest('.where, [data-controls]')) return event.preventDefault()
-  dragged.value = touch.id
-  event.dataTransfer!.effectAllowed = 'move'
-  event.dataTransfer!.setData('text/plain', touch.id)
-}
-function hover(event: DragEvent, touch: Touch) {
-  if (!dragged.value) return
-  event.preventDefault()
-  const box = (event.currentTarget as HTMLElement).getBoundingClientRect()
-  over.value = { id: touch.id, after: event.clientY > box.top + box.height / 2 }
-}
-function drop() {
-  const from = top.value.findIndex((t) => t.id === dragged.value)
-  let to = top.value.findIndex((t) => t.id === over.value?.id)
-  const after = over.value?.after ?? false
-  dragged.value = over.value = null
-  if (from < 0 || to < 0) return
-  if (after) to += 1
-  if (to > from) to -= 1
-  if (to !== from) actions.moveTouchTo(top.value[from]!, to)
-}
+const list = ref<HTMLElement | null>(null)
+useSorting(list, rows)
 </script>
 
 <template>
@@ -79,7 +56,7 @@ function drop() {
           until you give it a place, and stays changeable.
         </p>
       </div>
-      <ol>
+      <ol ref="list">
         <template v-for="row in rows" :key="row.touch.id">
           <li v-if="row.heading" class="px-1 pt-3 pb-1 text-[12px] font-medium text-quiet" aria-hidden="true">
             {{ row.heading }}
@@ -91,19 +68,6 @@ function drop() {
             :data-depth="row.depth"
             :first="top[0]?.id === row.touch.id"
             :last="top[top.length - 1]?.id === row.touch.id"
-            :draggable="row.depth === 0"
-            :class="
-              over?.id === row.touch.id
-                ? over.after
-                  ? 'border-b-2 border-dashed border-thread'
-                  : 'border-t-2 border-dashed border-thread'
-                : ''
-            "
-            @pointerdown="pressed = $event.target as Element"
-            @dragstart.self="start($event, row.touch)"
-            @dragover="hover($event, row.touch)"
-            @drop.prevent="drop"
-            @dragend="dragged = over = null"
           />
         </template>
       </ol>
@@ -122,7 +86,7 @@ function drop() {
         {{ picked.every((t) => t.on) ? 'off' : 'on' }}
       </button>
       <button class="plain" @click="actions.deleteAll(picked)">delete</button>
-      <button class="plain ml-auto text-quiet" title="Esc" @click="room.selected = []">let go</button>
+      <button class="plain ml-auto text-quiet" data-tip="Esc" @click="room.selected = []">let go</button>
     </div>
     <CopySheet :open="copying" :touches="picked" @close="copying = false" />
   </section>

@@ -1,0 +1,58 @@
+import type { Operation } from '../api/client'
+import { type Area, brushPart, type Part, type Stroke } from '../sheet/types'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
+import { useAreas } from './areas'
+
+/** What the hand does on the picture: it paints into a part, or points with a touch. */
+export function useHand() {
+  const sheet = useSheet()
+  const room = useRoom()
+  const { addPart, paintNew } = useAreas()
+
+  /** The part that the brush paints into, if there is one. */
+  function paintPart(): { area: Area; part: Part; index: number } | null {
+    const area = sheet.area(room.openArea)
+    if (!area) return null
+    const index = area.parts.findIndex((p) => p.id === room.openPart && p.source === 'strokes')
+    const found = index >= 0 ? index : area.parts.findLastIndex((p) => p.source === 'strokes')
+    return found >= 0 ? { area, part: area.parts[found]!, index: found } : null
+  }
+  function strokeOperation(stroke: Stroke): Operation[] {
+    const target = paintPart()
+    if (!target) return []
+    return [
+      {
+        op: 'insert',
+        path: ['areas', target.area.id, 'parts', target.part.id ?? target.index, 'strokes'],
+        item: stroke,
+      },
+    ]
+  }
+
+  /** Point at the picture with the open touch: by its first pick, the next, and then no more. */
+  function point() {
+    const touch = sheet.touch(room.openTouch)?.touch
+    const picks = sheet.kinds.find((k) => k.kind === touch?.kind)?.picks ?? []
+    const now = picks.findIndex((p) => p.name === room.pointing?.pick)
+    const next = picks[now + 1]
+    room.pointing = touch && next ? { touch: touch.id, pick: next.name } : null
+    if (room.pointing) room.painting = false
+  }
+
+  /** Take the brush: on the open area, else on the open touch's new one. */
+  function takeBrush() {
+    room.pointing = room.picking = room.drawing = null
+    if (room.painting) {
+      room.painting = false
+      return
+    }
+    const target = paintPart()
+    const area = sheet.area(room.openArea)
+    if (!target && area) addPart(area, brushPart())
+    else if (!area) return paintNew(sheet.touch(room.openTouch)?.touch)
+    room.painting = true
+  }
+
+  return { paintPart, strokeOperation, point, takeBrush }
+}
