@@ -66,7 +66,7 @@ const edges = computed(() =>
     ? [-1, 1].map((side) => ((band.value!.centre + (side * band.value!.width) / 2 + 360) % 360) / 360)
     : [],
 )
-const field = (name: string) => Number(band.value?.[name as keyof Band] ?? 0)
+const field = (name: string) => band.value?.[name as keyof Band] ?? 0
 </script>
 
 <template>

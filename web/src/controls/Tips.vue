@@ -16,8 +16,7 @@ const style = useFloat(owner, box, computed(() => 'bottom' as const), 6) // pret
 let next: HTMLElement | null = null
 const { start, stop } = useTimeoutFn(() => next && show(next), WAIT, { immediate: false })
 
-const carrier = (event: Event) =>
-  (event.target as Element | null)?.closest?.<HTMLElement>('[data-tip]') ?? null
+const carrier = (event: Event) => (event.target as Element | null)?.closest<HTMLElement>('[data-tip]') ?? null
 function show(element: HTMLElement) {
   if (!element.isConnected || !element.dataset.tip) return
   hide()

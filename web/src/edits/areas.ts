@@ -48,7 +48,10 @@ export function useAreas() {
     const same = (p: Part) => p.source === part.source && p.part === part.part && p.of === part.of
     const known = sheet.areas.find((a) => a.parts.length === 1 && a.parts.every(same))
     if (!known) return void makeArea([part], touch, foundName(name, of))
-    if (touch && touch.area !== known.id) return place(touch, known.id)
+    if (touch && touch.area !== known.id) {
+      place(touch, known.id)
+      return
+    }
     openArea(known.id)
   }
   const paintAway = (touch?: Touch) => {

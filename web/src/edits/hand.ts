@@ -50,7 +50,10 @@ export function useHand() {
     const target = paintPart()
     const area = sheet.area(room.openArea)
     if (!target && area) addPart(area, brushPart())
-    else if (!area) return paintNew(sheet.touch(room.openTouch)?.touch)
+    else if (!area) {
+      paintNew(sheet.touch(room.openTouch)?.touch)
+      return
+    }
     room.painting = true
   }
 

@@ -48,7 +48,7 @@ const more = (touch: Touch) =>
     touch.on ? '' : 'switched off',
     touch.strength < 1 ? `at ${percent(touch.strength)} strength` : '',
     touch.limit ? `only in ${limitWords(touch.limit)}` : '',
-    touch.blend && touch.blend !== 'normal' ? `mixed ${blendWords(touch.blend)}` : '',
+    touch.kind !== 'set' && touch.blend !== 'normal' ? `mixed ${blendWords(touch.blend)}` : '',
   ]
     .filter(Boolean)
     .join(', ')

@@ -55,10 +55,7 @@ async function load() {
 }
 function poll() {
   clearTimeout(timer)
-  timer = setTimeout(async () => {
-    await load()
-    if (busy.value) poll()
-  }, POLL)
+  timer = setTimeout(() => void load().then(() => busy.value && poll()), POLL)
 }
 function take(files: FileList | null | undefined) {
   for (const file of files ?? []) {

@@ -18,6 +18,7 @@ import HistoryPanel from '../workroom/HistoryPanel.vue'
 import KeysSheet from '../workroom/KeysSheet.vue'
 import { useKeys } from '../workroom/keys'
 import SheetPanel from '../workroom/SheetPanel.vue'
+import type { StageHands } from '../stage/hands'
 import Stage from '../stage/Stage.vue'
 
 const props = defineProps<{ id: string }>()
@@ -26,7 +27,7 @@ const room = useRoom()
 const notices = useNotices()
 const found = useFound()
 const actions = useActions()
-const stage = ref<InstanceType<typeof Stage> | null>(null)
+const stage = ref<StageHands | null>(null)
 const sitting = ref<{ id: string; name: string } | null>(null)
 const trouble = ref('')
 const exporting = ref(false)

@@ -17,7 +17,7 @@ export function applied<T extends object>(sheet: T, operations: Operation[]): T 
 }
 
 function applyOne(sheet: Record<string, unknown>, operation: Operation) {
-  const path = operation.path as Path
+  const path = operation.path
   if (operation.op === 'insert') {
     const items = listAt(sheet, path)
     items.splice(operation.index ?? items.length, 0, operation.item)
@@ -33,7 +33,7 @@ function applyOne(sheet: Record<string, unknown>, operation: Operation) {
   }
   if (!Array.isArray(parent)) throw new Lost()
   const [item] = parent.splice(indexOf(parent, step), 1)
-  if (operation.op === 'move') listAt(sheet, operation.into as Path).splice(operation.index, 0, item)
+  if (operation.op === 'move') listAt(sheet, operation.into).splice(operation.index, 0, item)
 }
 
 /** What stands at `path`, with every container on the way replaced by a copy. */
@@ -41,9 +41,9 @@ function walk(sheet: Record<string, unknown>, path: Path): Node {
   let node: Node = sheet
   for (const step of path) {
     const key = (Array.isArray(node) ? indexOf(node, step) : step) as keyof Node
-    const child = node[key] as Node | undefined
-    if (child === undefined || child === null || typeof child !== 'object') throw new Lost()
-    const copy: Node = Array.isArray(child) ? [...(child as unknown[])] : { ...(child as object) }
+    const child = node[key] as Node | null | undefined
+    if (typeof child !== 'object' || child === null) throw new Lost()
+    const copy: Node = Array.isArray(child) ? [...child] : { ...(child as object) }
     node[key] = copy as never
     node = copy
   }

@@ -8,7 +8,7 @@ export interface Stop {
 export function readHex(text: string): string | null {
   const digits = /^#?([0-9a-f]{3}|[0-9a-f]{6})$/i.exec(text.trim())?.[1]?.toLowerCase()
   if (!digits) return null
-  return `#${digits.length === 3 ? [...digits].map((d) => d + d).join('') : digits}`
+  return `#${digits.length === 3 ? digits.replace(/./g, '$&$&') : digits}`
 }
 
 /** The stops as a CSS gradient, mixed in linear light as the server mixes them. */

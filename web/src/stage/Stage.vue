@@ -6,6 +6,7 @@ import { useSheet } from '../stores/sheet'
 import BrushRing from './BrushRing.vue'
 import DashedShape from './DashedShape.vue'
 import { held, type Spot } from './geometry'
+import type { StageHands } from './hands'
 import Histogram from './Histogram.vue'
 import SmallMap from './SmallMap.vue'
 import SplitLine from './SplitLine.vue'
@@ -87,7 +88,7 @@ function cancelStroke() {
   return true
 }
 
-defineExpose({
+const hands: StageHands = {
   fit: on.fit,
   zoomTo: on.zoomTo,
   step: on.step,
@@ -98,7 +99,8 @@ defineExpose({
   holdSize: gesture.holdSize,
   closeOutline: () => outline.active() && (outline.close(), true),
   changeSize: gesture.changeSize,
-})
+}
+defineExpose(hands)
 </script>
 
 <template>

@@ -37,7 +37,10 @@ function down(event: PointerEvent, handle: Handle) {
   if (event.button !== 0) return
   event.stopPropagation()
   event.preventDefault()
-  if (event.altKey) return emit('remove', handle.name)
+  if (event.altKey) {
+    emit('remove', handle.name)
+    return
+  }
   emit('select', handle.name)
   held.value = { name: handle.name, to: handle.place, moved: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
@@ -61,12 +64,14 @@ function keys(event: KeyboardEvent, handle: Handle) {
   if (event.key === 'Delete' || event.key === 'Backspace') {
     event.preventDefault()
     event.stopPropagation()
-    return emit('remove', handle.name)
+    emit('remove', handle.name)
+    return
   }
   if (event.key === 'Enter') {
     event.preventDefault()
     event.stopPropagation()
-    return emit('turn', handle.name)
+    emit('turn', handle.name)
+    return
   }
   const by = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key]
   if (!by) return

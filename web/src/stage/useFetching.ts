@@ -91,14 +91,20 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     })
   }
   function refreshWhole() {
-    if (on.fitting.value) return views.dropWhole()
+    if (on.fitting.value) {
+      views.dropWhole()
+      return
+    }
     const share = Math.min(1, WHOLE_SIDE / on.unit.value)
     const [width, height] = [Math.round(on.size.value.w * share), Math.round(on.size.value.h * share)]
     views.wholeView(base, { width, height, x: 0, y: 0, w: width, h: height })
   }
   function refreshCoverage() {
     const what = covered.value
-    if (!what) return coverage.forget()
+    if (!what) {
+      coverage.forget()
+      return
+    }
     const at = frame()
     if (!at) return
     const kept = painter().kept()

@@ -59,7 +59,10 @@ export function useGesture(
   }
   function move(event: PointerEvent) {
     const at = (pointer.value = on.spot(event))
-    if (pointing.held.value) return pointing.move(at)
+    if (pointing.held.value) {
+      pointing.move(at)
+      return
+    }
     moved()
     if (panning.value) on.pan(at.x - panning.value.x, at.y - panning.value.y, panning.value.view)
     else if (room.drawing) outline.move(at)
@@ -69,9 +72,18 @@ export function useGesture(
     else painter.move(event)
   }
   function up(event: PointerEvent) {
-    if (pointing.held.value) return pointing.up()
-    if (room.drawing && !panning.value) return outline.up(event)
-    if (thing.picks() && !panning.value) return thing.up()
+    if (pointing.held.value) {
+      pointing.up()
+      return
+    }
+    if (room.drawing && !panning.value) {
+      outline.up(event)
+      return
+    }
+    if (thing.picks() && !panning.value) {
+      thing.up()
+      return
+    }
     panning.value = null
     painter.up(event)
   }

@@ -51,7 +51,10 @@ export function useOutline(toPlace: (at: Spot) => Place, toSpot: (place: Place) 
     /** Shift sets a corner into a smooth outline. */
     down(at: Spot, event: { altKey: boolean; shiftKey: boolean }) {
       const first = points.value[0]
-      if (points.value.length >= 3 && first && far(toSpot(first), at) < NEAR) return close(event.altKey)
+      if (points.value.length >= 3 && first && far(toSpot(first), at) < NEAR) {
+        close(event.altKey)
+        return
+      }
       pressed.value = { at, free: false }
       points.value = [...points.value, toPlace(at)]
       corners.value = [...corners.value, event.shiftKey]

@@ -65,7 +65,7 @@ export function usePainter(hooks: Hooks) {
 
   function move(event: PointerEvent) {
     if (!now || event.pointerId !== now.pointer) return
-    const events = event.getCoalescedEvents?.() ?? []
+    const events = 'getCoalescedEvents' in event ? event.getCoalescedEvents() : []
     for (const each of events.length ? events : [event]) {
       const point = pointOf(each)
       const before = now.stroke.points[now.stroke.points.length - 1]!

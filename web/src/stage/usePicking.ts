@@ -19,7 +19,8 @@ export function usePicking(inPicture: (at: Spot) => Spot) {
     const place = inPicture(at)
     if (Array.isArray(part.points)) {
       const points = [...(part.points as unknown[]), [rounded(place.x), rounded(place.y)]]
-      return actions.changePart(area, part, { points })
+      actions.changePart(area, part, { points })
+      return
     }
     try {
       const { data } = await api.POST('/api/portraits/{portrait_id}/numbers', {

@@ -2,7 +2,7 @@ import { computed, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { gradientShape, partShape, type Shape } from './shapes'
+import { gradientShape, partShape } from './shapes'
 
 /** What has handles on the stage: the part in hand, else the open touch's gradient; and how it is changed. */
 export function useShaped() {
@@ -32,7 +32,7 @@ export function useShaped() {
     const touch = sheet.touch(room.openTouch)?.touch
     if (room.drawing || touch?.kind !== 'wash' || touch.settings.of !== 'gradient') return null
     return {
-      shape: gradientShape(touch) as Shape,
+      shape: gradientShape(touch),
       attempt: (changes: object) => actions.attemptSettings(touch, changes),
       change: (changes: object) => actions.setSettings(touch, changes),
     }

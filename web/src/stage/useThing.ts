@@ -80,7 +80,8 @@ export function useThing(inPicture: (at: Spot) => Spot) {
       if (size(p) >= BOX) {
         const [left, right] = [Math.min(a.x, b.x), Math.max(a.x, b.x)]
         const [top, bottom] = [Math.min(a.y, b.y), Math.max(a.y, b.y)]
-        return actions.changePart(target.area, target.part, { box: [left, top, right, bottom].map(rounded) })
+        actions.changePart(target.area, target.part, { box: [left, top, right, bottom].map(rounded) })
+        return
       }
       const level = room.wholeThings ? 'whole' : 'part'
       const click = { at: [rounded(a.x), rounded(a.y)], level, take: p.take }

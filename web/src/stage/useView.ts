@@ -77,7 +77,8 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     const places = found.faces.flatMap((f) => (what === 'face' ? [f.box] : f.eyes))
     if (!places.length) {
       const missing = found.searching ? 'Faces are still being looked for.' : `There is no ${what} to go to.`
-      return notices.say(missing)
+      notices.say(missing)
+      return
     }
     turn = (turn + 1) % places.length
     lookAt(places[turn]!)
@@ -104,7 +105,10 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   function restore() {
     if (!stage.value.w || !sheet.portrait) return
     const was = kept.value[sheet.portrait.id]
-    if (!was || ![was.zoom, was.x, was.y].every(Number.isFinite)) return fit()
+    if (!was || ![was.zoom, was.x, was.y].every(Number.isFinite)) {
+      fit()
+      return
+    }
     go(was)
   }
   let measured = false
@@ -123,8 +127,8 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     room.zoomLabel = fitting.value ? 'fit' : `${Math.round(view.value.zoom * ratio.value * 100)} %`
     const id = sheet.portrait?.id
     if (!id) return
-    const { [id]: _, ...others } = kept.value
-    kept.value = fitting.value ? others : { ...others, [id]: { ...view.value } }
+    const others = Object.entries(kept.value).filter(([other]) => other !== id)
+    kept.value = Object.fromEntries(fitting.value ? others : [...others, [id, { ...view.value }]])
   })
 
   return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, spot, inPicture, onStage } // prettier-ignore

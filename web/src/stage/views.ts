@@ -232,7 +232,7 @@ export class Coverage {
   ) {
     this.latest.run(async () => {
       const { portrait, revision, trial } = base()
-      const { laid = [], ...whose } = { laid: [], ...what }
+      const { laid = [], ...whose } = 'area' in what ? what : { ...what, laid: [] as Operation[] }
       const answer = await picture(`/api/portraits/${portrait}/coverage`, {
         revision,
         trial: [...trial, ...laid],

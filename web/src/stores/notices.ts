@@ -29,7 +29,10 @@ export const useNotices = defineStore('notices', () => {
   }
   /** What nobody expected: the one place where it is said, with a way on. */
   function unexpected(error: unknown) {
-    if (error instanceof Problem) return complain(error)
+    if (error instanceof Problem) {
+      complain(error)
+      return
+    }
     console.error(error)
     const said = error instanceof Error ? error.message : String(error)
     say(`Something went wrong in this window (${said}). Everything that says “saved” is kept.`, 'care', {

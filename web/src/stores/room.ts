@@ -15,7 +15,7 @@ const THREAD: Thread = { colour: '#0aa39a', cell: 8 }
 /** The picture under the pointer, before and after. */
 export type Colour = Omit<Schema['ColourOut'], 'rgb'> & { rgb: number[] }
 export type Numbers = { before: Colour; after: Colour }
-export type Look = Schema['ViewIn']['look'] & string
+export type Look = NonNullable<Schema['ViewIn']['look']>
 /** What the picture is compared with: the original, the sheet without the open touch or its set, or another point. */
 export type BeforeOf =
   | { kind: 'original' }

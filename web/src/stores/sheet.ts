@@ -244,7 +244,8 @@ export const useSheet = defineStore('sheet', () => {
     try {
       await rebase(portrait.value.id)
     } catch (error) {
-      return notices.complain(error)
+      notices.complain(error)
+      return
     }
     if (revision.value !== before)
       notices.say('This sheet was changed in another window; its changes are shown here.')

@@ -15,7 +15,7 @@ const found = useFound()
 const actions = useActions()
 
 const ready = computed(() =>
-  namesOf(found.faces, !!found.state.person, found.of).map((name) => ({
+  namesOf(found.faces, found.state.person, found.of).map((name) => ({
     name,
     area: foundArea(name, found.of),
   })),

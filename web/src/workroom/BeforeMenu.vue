@@ -36,8 +36,8 @@ const same = (a: BeforeOf) => JSON.stringify(a) === JSON.stringify(room.beforeOf
     button="button min-h-7 rounded-l-none border-l-0 px-1"
     :label="`What before is: ${beforeWords(room.beforeOf)}`"
     :tip="`Before is: ${beforeWords(room.beforeOf)}`"
-    @press="history.load()"
     list="w-64"
+    @press="history.load()"
     ><template #button><ChevronDown :size="14" /></template>
     <p class="px-2 py-1 text-quiet">Before is</p>
     <MenuItem v-for="(choice, i) in choices" :key="i" v-slot="{ active }" :disabled="!!choice.off">

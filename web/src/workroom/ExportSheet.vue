@@ -38,7 +38,7 @@ async function load() {
   } catch (error) {
     notices.complain(error)
   }
-  if (props.open && running.value) timer = setTimeout(load, POLL)
+  if (props.open && running.value) timer = setTimeout(() => void load(), POLL)
 }
 async function go() {
   const params = { path: { portrait_id: sheet.portrait!.id } }

@@ -32,7 +32,7 @@ const missing = computed(() => {
   const { source, part, of } = props.part as Part & { part: string; of: number }
   if (source !== 'person' && source !== 'face-part') return ''
   if (found.searching) return 'Still being looked for; it appears by itself.'
-  const there = namesOf(found.faces, !!found.state.person, of).includes(part)
+  const there = namesOf(found.faces, found.state.person, of).includes(part)
   return there ? '' : 'Nothing of it was found on this picture.'
 })
 const shapes = computed(() => (props.part.shapes ?? []) as { path: string; take: boolean }[])

@@ -42,8 +42,7 @@ function attemptHue(hue: number) {
   actions.attemptSettings(props.touch, { [props.setting.name]: hue, ...full })
 }
 const bins = computed(() => {
-  const channel = String(props.touch.settings.channel ?? 'lightness') as
-    'lightness' | 'red' | 'green' | 'blue'
+  const channel = (props.touch.settings.channel ?? 'lightness') as 'lightness' | 'red' | 'green' | 'blue'
   return props.tones?.[channel] ?? []
 })
 </script>

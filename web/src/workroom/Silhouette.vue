@@ -17,7 +17,7 @@ watch(
   () => [sheet.revision, JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length],
   () => {
     clearTimeout(timer)
-    timer = setTimeout(draw, REST)
+    timer = setTimeout(() => void draw(), REST)
   },
 )
 

@@ -52,7 +52,7 @@ watch(open, hideWhere)
 const row = ref<HTMLLIElement | null>(null)
 watch(
   [open, () => !!props.touch.limit],
-  () => open.value && row.value?.scrollIntoView?.({ block: 'nearest' }),
+  () => open.value && row.value?.scrollIntoView({ block: 'nearest' }),
   { flush: 'post' },
 )
 </script>

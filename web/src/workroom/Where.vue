@@ -15,7 +15,7 @@ const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
 const found = useFound()
-const names = computed(() => namesOf(found.faces, !!found.state.person, 0))
+const names = computed(() => namesOf(found.faces, found.state.person, 0))
 const offered = computed(() => sheet.sources.filter((s) => s.offer))
 </script>
 

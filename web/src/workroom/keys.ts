@@ -1,4 +1,4 @@
-import type Stage from '../stage/Stage.vue'
+import type { StageHands } from '../stage/hands'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -31,7 +31,7 @@ const ARROWS: Record<string, [number, number]> = {
 }
 
 /** Every key of the workroom, once: the sheet of keys shows these rows, and pressing one does what its row says. */
-export function useKeys(stage: () => InstanceType<typeof Stage> | null, showKeys: () => void) {
+export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
   const sheet = useSheet()
   const room = useRoom()
   const actions = useActions()

@@ -21,7 +21,7 @@ export function useSorting(list: Ref<HTMLElement | null>, rows: Ref<Row[]>) {
   let sortable: Sortable | undefined
 
   const rowOf = (element: Element | null) =>
-    rows.value.find((r) => r.touch.id === (element as HTMLElement)?.dataset?.touch)
+    element instanceof HTMLElement ? rows.value.find((r) => r.touch.id === element.dataset.touch) : undefined
   /** The next row above or below an element; headings lie between. */
   function beside(element: Element, way: 'previousElementSibling' | 'nextElementSibling'): Row | undefined {
     let at = element[way]

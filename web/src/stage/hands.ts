@@ -1,0 +1,15 @@
+/** What the workroom's keys and buttons can do with the stage. */
+export interface StageHands {
+  fit: () => void
+  zoomTo: (percent: number) => void
+  step: (by: number) => void
+  pan: (dx: number, dy: number) => void
+  next: (what: 'face' | 'eye') => void
+  /** Let go of what the pointer holds; whether it held anything. */
+  cancelStroke: () => boolean
+  holdSpace: (held: boolean) => void
+  holdSize: (held: boolean) => void
+  /** Close the outline that is being drawn; whether there was one. */
+  closeOutline: () => boolean
+  changeSize: (by: number) => void
+}
