@@ -250,7 +250,7 @@ def test_the_sheet_is_kept_in_order_and_everything_is_undone(room):
         room.click("undo")
         room.saved()
     room.until(lambda: room.touches() == [])
-    assert room.named("undo").get_attribute("title") == "Nothing to undo"
+    assert room.named("undo").get_attribute("data-tip") == "Nothing to undo"
     assert not room.named("undo").is_enabled()
     for _ in range(edits):
         room.keys("y", hold=Keys.CONTROL)

@@ -22,7 +22,7 @@ def pick_before(room, name):
 
 def check(room, name):
     """Switch a check on or off."""
-    room.until(lambda: room.all("header button[title^='ways of looking']")[0].click() or True)
+    room.until(lambda: room.all("header button[data-tip^='ways of looking']")[0].click() or True)
     room.until(lambda: room.one(f"[data-look={name}]").click() or True)
     room.keys(Keys.ESCAPE)
     room.settle()
@@ -230,7 +230,7 @@ def test_gauges_tell_of_an_over_whitened_mouth(choir):
     room = choir("Soprano 2", searched=True)
     room.until(lambda: room.one("[data-found=teeth]").click() or True)
     room.start_touch("lift", "Brighten")
-    room.until(lambda: room.all("header button[title^='ways of looking']")[0].click() or True)
+    room.until(lambda: room.all("header button[data-tip^='ways of looking']")[0].click() or True)
     room.until(lambda: room.driver.find_element("xpath", "//label[contains(., 'natural measures')]").click() or True)
     room.keys(Keys.ESCAPE)
     told = room.until(lambda: room.text("[data-open=true] [data-gauge='teeth over eye whites']"))
@@ -244,10 +244,10 @@ def test_gauges_tell_of_an_over_whitened_mouth(choir):
 def test_keys_go_to_faces_and_eyes_and_the_view_is_kept(choir):
     room = choir("Alto 1", searched=True)
     room.until(lambda: room.all("[data-found=skin]"))
-    key = f"needlepoint-view-{Portrait.objects.get().pk}"
+    key = str(Portrait.objects.get().pk)
 
     def view():
-        return json.loads(room.driver.execute_script("return localStorage.getItem(arguments[0])", key))
+        return json.loads(room.driver.execute_script("return localStorage.getItem('needlepoint-views')"))[key]
 
     room.keys("h")
     room.settle()

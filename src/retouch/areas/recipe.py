@@ -141,4 +141,4 @@ def _grown(draw: Covering, grow: float) -> Covering:
 
 def _disc(radius: int) -> np.ndarray:
     y, x = np.mgrid[-radius : radius + 1, -radius : radius + 1]
-    return (x * x + y * y <= (radius + 0.5) ** 2).astype(np.uint8)
+    return np.asarray((x * x + y * y <= (radius + 0.5) ** 2).astype(np.uint8))

@@ -200,7 +200,7 @@ def halo(before: Floats, after: Floats) -> Floats:
     it; one that begins elsewhere is seen as a seam or a halo.
     """
     change, own = (_slope(v) for v in (after - before, before))
-    return np.clip(change / STEEP, 0, 1) * np.exp(-((own / FLAT) ** 2))
+    return np.asarray(np.clip(change / STEEP, 0, 1) * np.exp(-((own / FLAT) ** 2)))
 
 
 def _slope(light: Floats) -> Floats:

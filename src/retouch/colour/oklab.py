@@ -32,7 +32,7 @@ LAB_TO_LMS = np.linalg.inv(LMS_TO_LAB)
 def to_oklab(encoded: Floats) -> Floats:
     """Encoded working colours ``(..., 3)`` to OKLab ``(..., 3)``: L 0…1 for black…white, a and b about ±0.4."""
     linear = decode(np.asarray(encoded, np.float64))
-    return np.cbrt(linear @ RGB_TO_LMS.T) @ LMS_TO_LAB.T
+    return np.asarray(np.cbrt(linear @ RGB_TO_LMS.T) @ LMS_TO_LAB.T)
 
 
 def from_oklab(lab: Floats) -> Floats:

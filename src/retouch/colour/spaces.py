@@ -55,7 +55,7 @@ def adaptation(source: Floats, target: Floats) -> Floats:
     Source: linearised Bradford, ICC.1:2022 annex E.
     """
     ratio = (BRADFORD @ target) / (BRADFORD @ source)
-    return np.linalg.inv(BRADFORD) @ (ratio[:, None] * BRADFORD)
+    return np.asarray(np.linalg.inv(BRADFORD) @ (ratio[:, None] * BRADFORD))
 
 
 @cache

@@ -60,7 +60,7 @@ def _limbus(lab: Floats, points: Floats, eye: int, opening: Floats) -> tuple[Flo
 
     def score(step: Floats, ends: Floats) -> Floats:
         left, right, low = (step[:, a:b, 0].mean(1) for a, b in itertools.pairwise(ends))
-        return 0.5 * np.minimum(left, right) + 0.25 * (left + right) + 0.3 * low
+        return np.asarray(0.5 * np.minimum(left, right) + 0.25 * (left + right) + 0.3 * low)
 
     best = _circle(lab, opening, start, size, (0.95, 0.2), 0.25, arcs, score)
     return best[1:] if best[0] > 0.04 else (start, size)
@@ -75,7 +75,7 @@ def _pupil(lab: Floats, opening: Floats, middle: Floats, radius: float) -> tuple
         size = np.linalg.norm(way, axis=-1)
         along = np.einsum("ijk,ik->ij", step, way) / np.maximum(size, 1e-6)[:, None]
         # All round: a lid's shadow changes colour on one side only.
-        return 0.4 * size + 0.6 * np.percentile(along, 30, axis=1)
+        return np.asarray(0.4 * size + 0.6 * np.percentile(along, 30, axis=1))
 
     y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
     away = np.hypot(x - middle[0], y - middle[1]) / radius

@@ -231,7 +231,7 @@ def _distinct(faces: list[Face]) -> list[Face]:
 
 def _middle(face: Face) -> Floats:
     if face.landmarks:
-        return np.array(face.landmarks).mean(0)
+        return np.asarray(np.array(face.landmarks).mean(0))
     x, y, w, h = face.box
     return np.array([x + w / 2, y + h / 2])
 

@@ -36,7 +36,7 @@ def filled(line: Floats, shape: tuple[int, int]) -> Floats:
 
 def disc(middle: Floats, radius: float, shape: tuple[int, int]) -> Floats:
     y, x = np.mgrid[: shape[0], : shape[1]] + 0.5
-    return np.clip(radius + 0.5 - np.hypot(x - middle[0], y - middle[1]), 0, 1).astype(np.float32)
+    return np.asarray(np.clip(radius + 0.5 - np.hypot(x - middle[0], y - middle[1]), 0, 1).astype(np.float32))
 
 
 def grown(mask: np.ndarray, by: float) -> np.ndarray:

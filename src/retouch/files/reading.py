@@ -260,7 +260,7 @@ def _over_white(raw: Raw) -> Raw:
         raise PictureError("This picture's colours are stored in a way that Needlepoint does not read.")
     most = np.float32(np.iinfo(raw.dtype).max)
     alpha = raw[..., -1:].astype(np.float32) / most
-    return (raw[..., :-1] * alpha + most * (1 - alpha) + 0.5).astype(raw.dtype)
+    return np.asarray((raw[..., :-1] * alpha + most * (1 - alpha) + 0.5).astype(raw.dtype))
 
 
 def _open_tiff(path: Path) -> Opened:

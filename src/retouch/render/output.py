@@ -32,7 +32,7 @@ def to_jpeg(picture: Floats, draft: bool = False) -> bytes:
     quality, colour, block = (90, "420", 16) if draft else (92, "444", 8)
 
     def strip(rows: slice) -> bytes:
-        return simplejpeg.encode_jpeg(_eight(picture[rows]), quality, colorsubsampling=colour, fastdct=True)
+        return bytes(simplejpeg.encode_jpeg(_eight(picture[rows]), quality, colorsubsampling=colour, fastdct=True))
 
     height, width = picture.shape[:2]
     # A restart interval counts at most 65,535 blocks: a huge view is coded in one strip.

@@ -178,4 +178,4 @@ def _average(stored, out, rows, row_weights, columns, column_weights, scale, off
 
 
 def _pack(picture: Floats) -> np.ndarray[Any, Any]:
-    return np.clip((picture - STORED_LOW) / STORED_STEP + 0.5, 0, 65535).astype(np.uint16)
+    return np.asarray(np.clip((picture - STORED_LOW) / STORED_STEP + 0.5, 0, 65535).astype(np.uint16))

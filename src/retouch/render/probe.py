@@ -60,7 +60,7 @@ def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) 
     picture = (draw or renderer.draw)(at)
     rows, columns = np.ogrid[: at.h, : at.w]
     disc = np.hypot(rows + at.y - row, columns + at.x - column) <= RADIUS + 0.3
-    return picture[disc].mean(axis=0, dtype=np.float64)
+    return np.asarray(picture[disc].mean(axis=0, dtype=np.float64))
 
 
 def numbers(colour: Floats) -> Numbers:

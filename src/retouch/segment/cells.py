@@ -30,7 +30,7 @@ def cells(lab: Floats, count: int = CELLS) -> np.ndarray:
 
 def eight(lab: Floats) -> Bytes:
     """OKLab as three 8-bit channels of like weight."""
-    return np.clip(lab * np.array([255, 400, 400]) + np.array([0, 128, 128]), 0, 255).astype(np.uint8)
+    return np.asarray(np.clip(lab * np.array([255, 400, 400]) + np.array([0, 128, 128]), 0, 255).astype(np.uint8))
 
 
 def means(lab: Floats, numbers: np.ndarray, *more: Floats) -> tuple[Floats, Floats]:

@@ -57,7 +57,7 @@ def boxed(lab: Floats, inside: np.ndarray, kinds: Sequence[Floats] = (), rounds:
         if (now == front).all():
             break
         front = now
-    return front[numbers]
+    return np.asarray(front[numbers])
 
 
 def cut(lab: Floats, labels: Bytes, rounds: int) -> np.ndarray:
@@ -73,7 +73,7 @@ def cut8(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
     labels = labels.copy()
     nowhere: Any = None  # the rectangle, which labels replace
     cv2.grabCut(picture, labels, nowhere, np.zeros((1, 65)), np.zeros((1, 65)), rounds, cv2.GC_INIT_WITH_MASK)
-    return (labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD)
+    return np.asarray((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD))
 
 
 def _palette(colours: Floats, sizes: Floats) -> tuple[Floats, Floats, Floats]:

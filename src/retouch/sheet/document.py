@@ -24,6 +24,7 @@ class Document:
 
     def __init__(self, sheet: Sheet, before: "Document | None" = None):
         self.sheet = sheet
+        self._most: int = ROOM
         # Documents that follow each other remember together; too much that no one needs any more, and one starts anew.
         if before is None or len(before._by_model) > before._most:
             before = None

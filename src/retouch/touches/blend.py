@@ -71,11 +71,11 @@ def _hard_light(b: Floats, s: Floats) -> Floats:
 
 
 def _lum(c: Floats) -> Floats:
-    return (c @ LUMA)[..., None]
+    return np.asarray((c @ LUMA)[..., None])
 
 
 def _sat(c: Floats) -> Floats:
-    return c.max(-1, keepdims=True) - c.min(-1, keepdims=True)
+    return np.asarray(c.max(-1, keepdims=True) - c.min(-1, keepdims=True))
 
 
 def _set_lum(c: Floats, lum: Floats) -> Floats:

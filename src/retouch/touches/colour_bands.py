@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Pick, Point, ReadyTouch
+from retouch.touches.base import Heading, Pick, Point, ReadyTouch
 from retouch.types import Floats, Record
 
 GREY, COLOURED = 0.004, 0.07
@@ -55,7 +55,7 @@ class Band(Record):
         """How far hues (degrees, any shape) lie in the band, 0…1: 1 within the width, a smoothstep over the edge."""
         off = np.abs((hue - self.centre + 180) % 360 - 180) - self.width / 2
         t = np.clip(1 - off / self.soft, 0, 1)
-        return t * t * (3 - 2 * t)
+        return np.asarray(t * t * (3 - 2 * t))
 
     @property
     def still(self) -> bool:
@@ -68,7 +68,7 @@ class ColourBands(Point):
 
     kind: ClassVar[str] = "colour-bands"
     title: ClassVar[str] = "Colour bands"
-    stage: ClassVar[str] = "balance"
+    stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "Shift colours of {where}: {bands}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm red skin", ("red", "blotchy", "redness", "skin", "flushed"),

@@ -8,7 +8,7 @@ from pydantic import Field, field_validator
 from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Pick, Point, ReadyTouch
+from retouch.touches.base import Heading, Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
@@ -25,7 +25,7 @@ class Curve(Point):
 
     kind: ClassVar[str] = "curve"
     title: ClassVar[str] = "Curve"
-    stage: ClassVar[str] = "light"
+    stage: ClassVar[Heading] = "light"
     sentence: ClassVar[str] = "Redraw the tones of {where}: {points}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch(
@@ -78,7 +78,7 @@ class Curve(Point):
         x, y = np.array(self.points).T
         inside = PchipInterpolator(x, y)(np.clip(lightness, x[0], x[-1]))
         # Headroom above white keeps its steps, so that nothing clips inside the sheet; below black stays below.
-        return inside + np.maximum(lightness - 1, 0) + np.minimum(lightness, 0)
+        return np.asarray(inside + np.maximum(lightness - 1, 0) + np.minimum(lightness, 0))
 
     def rule(self, colours: Floats) -> Floats:
         """Encoded working colours ``(..., 3)``: one channel, or lightness L, replaced by the curve's.

@@ -5,7 +5,7 @@ from typing import ClassVar
 from pydantic import Field
 
 from retouch.colour.encoding import decode, encode
-from retouch.touches.base import Point, ReadyTouch
+from retouch.touches.base import Heading, Point, ReadyTouch
 from retouch.types import Floats
 
 
@@ -14,7 +14,7 @@ class Exposure(Point):
 
     kind: ClassVar[str] = "exposure"
     title: ClassVar[str] = "Exposure"
-    stage: ClassVar[str] = "light"
+    stage: ClassVar[Heading] = "light"
     sentence: ClassVar[str] = "{ev:Brighten|Darken} {where} by {ev}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Brighten", ("lift", "lighten", "more light", "dodge", "exposure", "too dark"), {"ev": 0.3}),

@@ -5,7 +5,7 @@ from typing import ClassVar, Self
 import numpy as np
 from pydantic import Field, model_validator
 
-from retouch.touches.base import Pick, Point, ReadyTouch
+from retouch.touches.base import Heading, Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 CLOSEST = 0.02
@@ -21,7 +21,7 @@ class Levels(Point):
 
     kind: ClassVar[str] = "levels"
     title: ClassVar[str] = "Levels"
-    stage: ClassVar[str] = "balance"
+    stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "Set the ends of {where}: black {black}, middle {middle}, white {white}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch(
@@ -59,7 +59,7 @@ class Levels(Point):
         t = (colours - self.black) / (self.white - self.black)
         inside = np.clip(t, 0, 1) ** (1 / self.middle)
         beyond = np.maximum(t - 1, 0) + (np.minimum(t, 0) if self.black == 0 else 0.0)
-        return self.out_black + (self.out_white - self.out_black) * (inside + beyond)
+        return np.asarray(self.out_black + (self.out_white - self.out_black) * (inside + beyond))
 
     def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
         """Black or white set to the mean of the colour's channels, as far as the other end allows."""

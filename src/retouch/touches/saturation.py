@@ -7,7 +7,7 @@ from pydantic import Field
 from pydantic.config import JsonDict
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Point, ReadyTouch
+from retouch.touches.base import Heading, Point, ReadyTouch
 from retouch.types import Floats
 
 PALE = 0.09
@@ -22,7 +22,7 @@ class Saturation(Point):
 
     kind: ClassVar[str] = "saturation"
     title: ClassVar[str] = "Saturation"
-    stage: ClassVar[str] = "balance"
+    stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "Give {where} {amount:more|less} colour: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch(

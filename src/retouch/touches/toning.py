@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Point, ReadyTouch
+from retouch.touches.base import Heading, Point, ReadyTouch
 from retouch.types import Floats
 
 FULL = 0.10
@@ -28,7 +28,7 @@ class Toning(Point):
 
     kind: ClassVar[str] = "toning"
     title: ClassVar[str] = "Toning"
-    stage: ClassVar[str] = "finish"
+    stage: ClassVar[Heading] = "finish"
     sentence: ClassVar[str] = (
         "Tone {where}: shadows {shadows_amount}, middle {middle_amount}, highlights {highlights_amount}"
     )

@@ -8,7 +8,7 @@ from pydantic.config import JsonDict
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import SRGB, WORKING, between
-from retouch.touches.base import Pick, Placed, ReadyTouch
+from retouch.touches.base import Heading, Pick, Placed, ReadyTouch
 from retouch.types import Floats, Place, Record
 
 RAMP = 256
@@ -48,7 +48,7 @@ class Wash(Placed):
 
     kind: ClassVar[str] = "wash"
     title: ClassVar[str] = "Wash"
-    stage: ClassVar[str] = "finish"
+    stage: ClassVar[Heading] = "finish"
     sentence: ClassVar[str] = "Lay {of} over {where}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Lay a skin colour", ("wash", "skin", "pale", "tint", "colour"),

@@ -9,7 +9,7 @@ from scipy.optimize import least_squares
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D65, WORKING, to_xyz, white_xyz
-from retouch.touches.base import Pick, Point, ReadyTouch
+from retouch.touches.base import Heading, Pick, Point, ReadyTouch
 from retouch.types import Floats
 
 CAT16 = np.array([[0.401288, 0.650173, -0.051461], [-0.250268, 1.204414, 0.045854], [-0.002079, 0.048952, 0.953127]])
@@ -65,7 +65,7 @@ class WhiteBalance(Point):
 
     kind: ClassVar[str] = "white-balance"
     title: ClassVar[str] = "White balance"
-    stage: ClassVar[str] = "balance"
+    stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "{warmth:Warm|Cool} {where} by {warmth}, tint {tint}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Warm", ("warmer", "blue", "cold", "cool cast", "temperature", "pale skin"), {"warmth": 12}),
@@ -103,7 +103,7 @@ class WhiteBalance(Point):
         def off(at: Floats) -> Floats:
             # Brightness is free: only the ratios of the channels count.
             rest = np.log(gains(float(at[0]), float(at[1]))) - wanted
-            return rest - rest.mean()
+            return np.asarray(rest - rest.mean())
 
         bounds = ([-WARMEST, -GREENEST], [WARMEST, GREENEST])
         found = least_squares(off, [0.0, 0.0], bounds=bounds, diff_step=1e-3, x_scale=[50, 15]).x

@@ -13,7 +13,7 @@ from scipy.optimize import isotonic_regression
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import WORKING, to_xyz
-from retouch.touches.base import Pick, ReadyTouch, Wide
+from retouch.touches.base import Heading, Pick, ReadyTouch, Wide
 from retouch.types import Floats
 
 LUMINANCE = to_xyz(WORKING)[1]
@@ -43,7 +43,7 @@ class Zones(Wide):
 
     kind: ClassVar[str] = "zones"
     title: ClassVar[str] = "Tone zones"
-    stage: ClassVar[str] = "light"
+    stage: ClassVar[Heading] = "light"
     sentence: ClassVar[str] = "Balance the tones of {where}: shadows {shadow}, lights {light}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Open the shadows", ("zones", "shadow", "backlit", "side light", "recover", "dark face"),
@@ -113,7 +113,7 @@ class Zones(Wide):
     def raw_gain(self, base: Floats) -> Floats:
         """As :meth:`gain`, before tones are kept in order."""
         zones = self.weights(base) @ np.array([self.deep, self.shadow, self.middle, self.light, self.bright])
-        return zones + self.contrast * 1.2 * np.tanh((np.asarray(base) - self.pivot) / 2.4)
+        return np.asarray(zones + self.contrast * 1.2 * np.tanh((np.asarray(base) - self.pivot) / 2.4))
 
     def survey(self, small: Floats) -> Floats:
         """The base as a local line of log light: coefficients a, b (h × w × 2) with base = a · EV + b.
@@ -170,7 +170,7 @@ class Zones(Wide):
 def light_ev(colours: Floats) -> Floats:
     """EV from white, DARKEST…BRIGHTEST, float32 h × w, of encoded working colours h × w × 3."""
     luminance = decode(colours.astype(np.float32)) @ LUMINANCE.astype(np.float32)
-    return np.clip(np.log2(np.maximum(luminance, 2.0**DARKEST)), DARKEST, BRIGHTEST).astype(np.float32)
+    return np.asarray(np.clip(np.log2(np.maximum(luminance, 2.0**DARKEST)), DARKEST, BRIGHTEST).astype(np.float32))
 
 
 @lru_cache(maxsize=16)

@@ -1,6 +1,6 @@
 """Register, sign in, sign out."""
 
-from typing import Annotated, cast
+from typing import Annotated
 
 from django.contrib.auth import authenticate, login, logout
 from django.contrib.auth.password_validation import validate_password
@@ -83,5 +83,5 @@ def register(request: HttpRequest, data: Credentials) -> Person | HttpResponse:
             user = User.objects.create_user(email, email, data.password)
     except IntegrityError as error:
         raise HttpError(400, "There is an account with this e-mail address. Sign in instead.") from error
-    login(request, cast(User, user), backend="django.contrib.auth.backends.ModelBackend")
+    login(request, user, backend="django.contrib.auth.backends.ModelBackend")
     return Person(email=email)

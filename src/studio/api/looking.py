@@ -303,7 +303,7 @@ def there(sheet: Sheet, touch: str | None, area: str | None) -> None:
 
 def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
     """The portrait, if it is theirs and can be drawn."""
-    portrait = owned.one(owned.portraits(request), portrait_id)
+    portrait: Portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
     if not viewing.stored(portrait):

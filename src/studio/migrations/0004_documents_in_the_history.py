@@ -1,7 +1,9 @@
+from typing import Any
+
 from django.db import migrations, models
 
 
-def keep_with_the_head(apps, schema_editor):
+def keep_with_the_head(apps: Any, schema_editor: Any) -> None:
     """What stood in the portrait's row stands with the edit that made it."""
     Portrait = apps.get_model("studio", "Portrait")
     for portrait in Portrait.objects.exclude(head=None).select_related("head").iterator(chunk_size=50):

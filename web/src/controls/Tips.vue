@@ -11,6 +11,10 @@ const WAIT = 450
 const owner = shallowRef<HTMLElement | null>(null)
 const words = ref('')
 const box = ref<HTMLElement | null>(null)
+/** It is told within the part of the page that its owner belongs to. */
+const home = computed(
+  () => owner.value?.closest('main, header, nav, aside, section, [role=dialog]') ?? document.body,
+)
 const style = useFloat(owner, box, computed(() => 'bottom' as const), 6) // prettier-ignore
 
 let next: HTMLElement | null = null
@@ -53,14 +57,15 @@ useEventListener(document, 'scroll', hide, { capture: true, passive: true })
 </script>
 
 <template>
-  <p
-    v-if="owner"
-    id="tip"
-    ref="box"
-    :style="style"
-    role="tooltip"
-    class="pointer-events-none z-[60] max-w-72 rounded-sm bg-ink px-2 py-1 text-white"
-  >
-    {{ words }}
-  </p>
+  <Teleport v-if="owner" :to="home">
+    <p
+      id="tip"
+      ref="box"
+      :style="style"
+      role="tooltip"
+      class="pointer-events-none z-[60] max-w-72 rounded-sm bg-ink px-2 py-1 text-white"
+    >
+      {{ words }}
+    </p>
+  </Teleport>
 </template>

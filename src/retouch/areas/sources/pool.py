@@ -48,4 +48,4 @@ class Pool(Part):
         edge, lead = (self.softness, 0.0) if self.softness > least else (least, 0.5)
         t = np.clip((1 - np.hypot(across, down)) / edge + lead, 0, 1)
         inside = (t * t * (3 - 2 * t)).astype(np.float32)
-        return 1 - inside if self.outside else inside
+        return np.asarray(1 - inside if self.outside else inside)
