@@ -116,7 +116,7 @@ class Part(Record):
         return getattr(self, "of", None) == "below"
 
     def coverage(self, frame: Frame, sight: Sight) -> Floats:
-        """Coverage 0…1 on ``frame``, float32 of ``frame.shape``; a new array that the caller may change."""
+        """Coverage 0…1 on ``frame``, float32 of ``frame.shape``; not to be changed afterwards by anybody."""
         raise NotImplementedError
 
 

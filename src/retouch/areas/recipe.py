@@ -54,11 +54,17 @@ def recipe(
     """
 
     def joined(at: Frame) -> Floats:
-        out = np.zeros(at.shape, np.float32)
+        out: Floats | None = None
         for part in parts:
-            if part.on:
-                out = join(out, part.coverage(at, sight), part.join)
-        return out
+            if not part.on:
+                continue
+            coverage = part.coverage(at, sight)
+            if out is None and part.join in ("add", "either"):
+                # Joined to nothing it is itself.
+                out = coverage
+            else:
+                out = join(np.zeros(at.shape, np.float32) if out is None else out, coverage, part.join)
+        return np.zeros(at.shape, np.float32) if out is None else out
 
     draw: Covering = joined
     if refine != "no":

@@ -134,6 +134,8 @@ class _Stamped:
             last = min(stop, ceil(b / step))
             for k in range(max(start, floor(a / step)), last, CHUNK):
                 at = np.minimum(np.arange(k, min(k + CHUNK, last) + 1) * step, way.length)
+                if tip.pressure == "none":
+                    at = _turns(at, way)
                 yield self._placed(
                     tip, np.stack([np.interp(at, way.along, way.points[:, i]) for i in range(3)], axis=1)
                 )
@@ -148,6 +150,17 @@ class _Stamped:
         x = points[:, 0] * self.frame.unit - self.frame.x - 0.5
         y = points[:, 1] * self.frame.unit - self.frame.y - 0.5
         return np.stack([x, y, radius, weight], axis=1).astype(np.float32)
+
+
+def _turns(at: Floats, way: Way) -> Floats:
+    """Nodes without those that lie with both their neighbours on one straight line: it is stamped as one piece.
+
+    Nothing else changes: the profile is that of the nearest point, and passes add up along a line.
+    """
+    line = np.searchsorted(way.along, at, "right")
+    straight = np.zeros(len(at), bool)
+    straight[1:-1] = (line[:-2] == line[1:-1]) & (line[1:-1] == line[2:])
+    return at[~straight]
 
 
 def _inside(way: Way, frame: Frame, reach: float, start: float, end: float) -> list[tuple[float, float]]:

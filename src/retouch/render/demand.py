@@ -1,7 +1,8 @@
 """One drawing: what is wanted is worked out from the last stage to the first, then every stage is drawn once."""
 
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
+import numba
 import numpy as np
 
 from retouch.colour.tones import lightness, ramp
@@ -166,7 +167,8 @@ class Drawing:
         picture = around if read == rect else np.ascontiguousarray(around[rect.slices_in(read)])
         if stage.inner is not None:
             inner = self.take(stage.inner, rect)
-        if mask is not None and not mask.any():
+        covered = None if mask is None else _covered(mask)
+        if covered == (0, 0, 0, 0):
             return picture
         self._of.runs += 1
         if isinstance(step, Set):
@@ -182,7 +184,14 @@ class Drawing:
                 changed = canvas[rect.slices_in(read)]
             self._mixed(picture, changed, mask, step)
             return picture
-        part, mask, frame = _covered(picture, mask, rect)
+        part, frame = picture, rect
+        if mask is not None and covered is not None:
+            top, bottom, left, right = covered
+            # A rule skips what is not covered by itself; a map need not even be brought there.
+            if not isinstance(kind, Wide):
+                left, right = 0, rect.w
+            part, mask = picture[top:bottom, left:right], mask[top:bottom, left:right]
+            frame = Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
         if isinstance(kind, Wide):
             assert survey is not None
             at = self._of.survey_name(step, "")[1]
@@ -206,10 +215,21 @@ class Drawing:
         mix(below, changed, mask, step.strength)
 
 
-def _covered(picture: Floats, mask: Floats | None, frame: Frame) -> tuple[Floats, Floats | None, Frame]:
-    """The rows of a picture and of its frame in which a mask covers anything."""
-    if mask is None:
-        return picture, None, frame
-    covered = np.flatnonzero(mask.any(axis=1))
-    rows = slice(int(covered[0]), int(covered[-1]) + 1)
-    return picture[rows], mask[rows], frame.rows(rows.start, rows.stop)
+@numba.njit(nogil=True, cache=True)
+def _covered(mask: Any) -> Any:
+    """Top, bottom, left and right between which a mask covers anything; (0, 0, 0, 0) if it covers nothing."""
+    height, width = mask.shape
+    top, bottom, left, right = height, 0, width, 0
+    for y in range(height):
+        row = mask[y]
+        first = 0
+        while first < width and row[first] == 0:
+            first += 1
+        if first == width:
+            continue
+        last = width - 1
+        while row[last] == 0:
+            last -= 1
+        top, bottom = min(top, y), y + 1
+        left, right = min(left, first), max(right, last + 1)
+    return (top, bottom, left, right) if bottom else (0, 0, 0, 0)

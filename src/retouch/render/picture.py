@@ -157,24 +157,28 @@ def _box(start: int, count: int, ratio: float, size: int) -> tuple[np.ndarray[An
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _average(stored, out, rows, row_weights, columns, column_weights, scale, offset):  # type: ignore[no-untyped-def]
-    sums = np.zeros((out.shape[1], 3), np.float32)
+    # Down first, along whole rows; then across the sums.
+    first, last = columns[0], min(columns[-1] + column_weights.shape[1], stored.shape[1])
+    line = np.empty((last - first) * 3, np.float32)
     for y in range(out.shape[0]):
-        sums[:] = 0
+        line[:] = 0
         for j in range(row_weights.shape[1]):
             wy = row_weights[y, j]
-            if wy == 0:
-                continue
-            row = rows[y] + j
-            for x in range(out.shape[1]):
-                for i in range(column_weights.shape[1]):
-                    w = wy * column_weights[x, i]
-                    if w == 0:
-                        continue
-                    for c in range(3):
-                        sums[x, c] += w * np.float32(stored[row, columns[x] + i, c])
+            if wy != 0:
+                row = stored[rows[y] + j, first:last].reshape(-1)
+                for i in range(line.shape[0]):
+                    line[i] += wy * np.float32(row[i])
         for x in range(out.shape[1]):
-            for c in range(3):
-                out[y, x, c] = offset + scale * sums[x, c]
+            at = (columns[x] - first) * 3
+            a, b, c = np.float32(0), np.float32(0), np.float32(0)
+            for i in range(column_weights.shape[1]):
+                w = column_weights[x, i]
+                if w != 0:
+                    k = at + 3 * i
+                    a += w * line[k]
+                    b += w * line[k + 1]
+                    c += w * line[k + 2]
+            out[y, x, 0], out[y, x, 1], out[y, x, 2] = offset + scale * a, offset + scale * b, offset + scale * c
 
 
 def _pack(picture: Floats) -> np.ndarray[Any, Any]:

@@ -22,4 +22,4 @@ class OtherArea(Part):
 
     def coverage(self, frame: Frame, sight: Sight) -> Floats:
         """Coverage of the other area on ``frame``."""
-        return sight.area(self.area, frame).copy()
+        return sight.area(self.area, frame)

@@ -51,7 +51,7 @@ class MaskFile(Part):
         digest = hashlib.blake2b(self.png.encode(), digest_size=16).hexdigest()
         mask = sight.once(f"mask {digest}", lambda: _decoded(base64.b64decode(self.png)))
         height, width = mask.shape
-        return np.array(resample(mask, Frame.whole(width, height), frame))
+        return resample(mask, Frame.whole(width, height), frame)
 
 
 def _size(png: bytes) -> tuple[int, int]:

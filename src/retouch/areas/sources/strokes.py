@@ -100,12 +100,13 @@ class Strokes(Part):
         out, fresh = np.zeros(frame.shape, np.float32), self.strokes
         for back, name in enumerate(reversed(self.names)):
             if (known := sight.kept(name, frame)) is not None:
-                out, fresh = known.copy(), self.strokes[len(self.strokes) - back :]
+                fresh = self.strokes[len(self.strokes) - back :]
+                out = known.copy() if fresh else known
                 break
         for stroke in fresh:
             _lay(out, stroke, frame, sight)
         if fresh:
-            sight.keep(self.names[-1], frame, out.copy())
+            sight.keep(self.names[-1], frame, out)
         return out
 
 
