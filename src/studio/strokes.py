@@ -9,7 +9,7 @@ import numpy as np
 from django.conf import settings
 
 from retouch.areas.sources.strokes import Stroke, Strokes
-from retouch.areas.tip import Wet
+from retouch.areas.tip import Way, Wet, lengths
 from retouch.frame import Frame
 from retouch.sheet import Sheet
 from retouch.types import Floats, PictureError
@@ -28,6 +28,7 @@ class Growing:
 
     stroke: Stroke
     points: Floats = field(default_factory=lambda: np.empty((256, 3)))
+    along: Floats = field(default_factory=lambda: np.zeros(256))
     count: int = 0
     wet: Wet | None = None
     lock: Any = field(default_factory=Lock)
@@ -41,17 +42,19 @@ class Growing:
             raise PictureError(f"A stroke has at most {MOST_POINTS} points. Lift the brush, and go on with another.")
         while self.count + len(fresh) > len(self.points):
             self.points = np.concatenate([self.points, np.empty_like(self.points)])
+            self.along = np.concatenate([self.along, np.zeros_like(self.along)])
         if fresh:
-            self.points[self.count : self.count + len(fresh)] = fresh
-            self.count += len(fresh)
+            before, after = max(0, self.count - 1), self.count + len(fresh)
+            self.points[self.count : after] = fresh
+            self.along[before:after] = lengths(self.points[before:after], self.along[before])
+            self.count = after
 
     def on(self, frame: Frame, name: str) -> Stroke:
         """The stroke as far as it is, on the view ``frame``."""
         if self.wet is None or self.wet.frame != frame:
             self.wet = Wet(frame)
-        stroke = self.stroke.growing(self.points[: self.count], f"{name} {self.count}")
-        stroke.__dict__["wet"] = self.wet
-        return stroke
+        way = Way(self.points[: self.count], self.along[: self.count])
+        return self.stroke.growing(way, f"{name} {self.count}", self.wet)
 
     def reached(self, since: int) -> tuple[float, float, float, float]:
         """Left, top, right, bottom (long sides) of what the stroke covers anew since it had ``since`` points."""
@@ -75,6 +78,6 @@ def painted(sheet: Sheet, area: str, part: str | int, stroke: Stroke) -> Sheet:
     if found is None or at is None:
         raise PictureError("The area that is painted on is no longer there. The stroke was not kept.")
     strokes: Any = parts[at]
-    parts[at] = strokes.model_copy(update={"strokes": [*strokes.strokes, stroke]})
+    parts[at] = strokes.with_one_more(stroke)
     areas = [a.model_copy(update={"parts": parts}) if a is found else a for a in sheet.areas]
     return sheet.model_copy(update={"areas": areas})

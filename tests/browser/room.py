@@ -158,18 +158,22 @@ class Person:
             right - right // 2, down - down // 2
         ).release().perform()
 
-    def carry(self, thing: WebElement, to: tuple[float, float], pen: bool = False) -> None:
-        """Take hold of something at its left end and let it go at a place of the window, by mouse or by pen."""
+    def carry(self, thing: WebElement, down: float, aside: float = 0, pen: bool = False) -> None:
+        """Take hold of a row and let it go at a height of the window, so far to the side, by mouse or by pen."""
         pointer = PointerInput("pen", "a-pen") if pen else PointerInput("mouse", "a-mouse")
         builder = ActionBuilder(self.driver, mouse=pointer, duration=40)
         box, action = thing.rect, builder.pointer_action
-        x, y = round(box["x"] + 12), round(box["y"] + 12)
+        x, y = round(box["x"] + 120), round(box["y"] + box["height"] - 10)
+        to = x + aside, down
         action.move_to_location(x, y)
         action.pointer_down(**({"pressure": 0.5} if pen else {}))
         more = {"pressure": 0.5} if pen else {}
-        for share in (0.1, 0.4, 0.7, 0.9, 1.0, 1.0):
+        for share in (0.1, 0.4, 0.7, 0.9, 1.0):
             there = round(x + share * (to[0] - x)), round(y + share * (to[1] - y))
             action.source.create_pointer_move(60, *there, **more)
+        # The last of the way is gone slowly, as a hand does that looks where it lets go.
+        for aside in (1, 0, 1):
+            action.source.create_pointer_move(200, round(to[0]) + aside, round(to[1]), **more)
         action.pointer_up()
         builder.perform()
 

@@ -42,10 +42,10 @@ def test_touches_are_dragged_into_a_set_and_out_of_it(set_of_two, pen):
     room = set_of_two
     last = row(room, 4).rect
     # Under the last of the set, and as far aside as its rows are.
-    room.carry(row(room, 1), (last["x"] + 60, last["y"] + last["height"] - 4), pen)
+    room.carry(row(room, 1), last["y"] + last["height"] - 4, 30, pen)
     room.until(lambda: order() == [["exposure", "curve", "white-balance"]])
     last = row(room, 4).rect
-    room.carry(row(room, 2), (last["x"] - 16, last["y"] + last["height"] + 4), pen)
+    room.carry(row(room, 2), last["y"] + last["height"] + 8, -30, pen)
     room.until(lambda: order() == [["curve", "white-balance"], "exposure"])
     room.keys("z", hold=Keys.CONTROL)
     room.until(lambda: order() == [["exposure", "curve", "white-balance"]])

@@ -34,16 +34,21 @@ class Tip:
 
 
 class Way:
-    """The points of a stroke (n × 3: x, y in long sides, pressure) with the length of the way to each."""
+    """The points of a stroke (n × 3: x, y in long sides, pressure) with the length of the way to each (n,)."""
 
-    def __init__(self, points: Floats):
+    def __init__(self, points: Floats, along: Floats | None = None):
         self.points = points
-        self.along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points[:, :2], axis=0).T))])
+        self.along = lengths(points) if along is None else along
 
     @property
     def length(self) -> float:
         """In long sides."""
         return float(self.along[-1])
+
+
+def lengths(points: Floats, start: float = 0.0) -> Floats:
+    """The length of the way to each of some points (n × 2 or more); to the first it is ``start``."""
+    return np.cumsum(np.concatenate([[start], np.hypot(*np.diff(points[:, :2], axis=0).T)]))
 
 
 class Wet:

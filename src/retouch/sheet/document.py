@@ -71,13 +71,15 @@ class Document:
             known = self._by_json.get(id(raw))
             return known[1] if known else {name: self._with_models(value) for name, value in raw.items()}
         if isinstance(raw, list) and raw and isinstance(raw[0], dict):
-            return [self._with_models(value) for value in raw]
+            by_json = self._by_json
+            return [known[1] if (known := by_json.get(id(v))) else self._with_models(v) for v in raw]
         return raw
 
     def _json_of(self, value: Any) -> Any:
         """The JSON of a model; of what is known within it, that which is known. All are remembered."""
         if isinstance(value, tuple | list):
-            return [self._json_of(v) for v in value]
+            by_model = self._by_model
+            return [known[0] if (known := by_model.get(id(v))) else self._json_of(v) for v in value]
         if not isinstance(value, BaseModel):
             return value
         if (known := self._by_model.get(id(value))) is not None:

@@ -48,7 +48,7 @@ useSorting(list, rows)
 <template>
   <section class="flex h-full flex-col bg-paper" aria-label="The sheet">
     <div class="p-3 pb-1"><StartTouch /></div>
-    <div class="min-h-0 grow overflow-y-auto px-2.5 pb-40 [scrollbar-gutter:stable] [scrollbar-width:thin]">
+    <div class="min-h-0 grow overflow-y-auto px-2.5 [scrollbar-gutter:stable] [scrollbar-width:thin]">
       <div v-if="!rows.length" class="px-2 pt-6">
         <p class="mb-1 font-read text-xl">Nothing is done yet.</p>
         <p class="text-quiet">
@@ -56,7 +56,7 @@ useSorting(list, rows)
           until you give it a place, and stays changeable.
         </p>
       </div>
-      <ol ref="list">
+      <ol ref="list" :class="rows.length ? 'min-h-full pb-40' : ''">
         <template v-for="row in rows" :key="row.touch.id">
           <li v-if="row.heading" class="px-1 pt-3 pb-1 text-[12px] font-medium text-quiet" aria-hidden="true">
             {{ row.heading }}

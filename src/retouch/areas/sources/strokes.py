@@ -1,11 +1,12 @@
 """Brush strokes: points with pressure, never pixels."""
 
+import hashlib
 from dataclasses import replace
 from functools import cached_property
-from typing import Annotated, ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import Field, ValidationInfo, model_validator
+from pydantic import Field, ValidationInfo, field_validator
 
 from retouch.areas.base import Made, Part, Sight, Unit
 from retouch.areas.edges import kept
@@ -45,11 +46,12 @@ class Stroke(Record):
         min_length=1, max_length=20_000, description="x, y in long sides from the top left; pressure 0…1"
     )
 
-    @model_validator(mode="after")
-    def _short_enough(self, info: ValidationInfo) -> Self:
-        if is_new(info) and self.way.length > LONGEST:
+    @field_validator("points")
+    @classmethod
+    def _short_enough(cls, points: list[Any], info: ValidationInfo) -> list[Any]:
+        if is_new(info) and Way(np.array(points, np.float64)).length > LONGEST:
             raise ValueError(f"this stroke is longer than {LONGEST} times the picture: paint it in several")
-        return self
+        return points
 
     @cached_property
     def way(self) -> Way:
@@ -66,10 +68,10 @@ class Stroke(Record):
         """Whether it covers what its tip runs over and nothing else."""
         return not (self.keep_edges or self.spare_structure or self.fill_inside)
 
-    def growing(self, points: Floats, name: str) -> Self:
-        """This stroke with other points (n × 3), while it is being painted: ``name`` stands for them."""
+    def growing(self, way: Way, name: str, wet: Wet) -> Self:
+        """This stroke with another way, while it is being painted: ``name`` stands for it, ``wet`` is what was laid."""
         stroke = self.model_copy()
-        stroke.__dict__.update(way=Way(points), digest=name)
+        stroke.__dict__.update(way=way, digest=name, wet=wet)
         return stroke
 
 
@@ -83,12 +85,31 @@ class Strokes(Part):
     source: Literal["strokes"] = "strokes"
     strokes: list[Stroke] = Field(default_factory=list, max_length=5_000)
 
+    def with_one_more(self, stroke: Stroke) -> Self:
+        """These strokes and another one, not validated: whatever was worked out of these is used for it."""
+        more = self.model_copy(update={"strokes": [*self.strokes, stroke]})
+        hashed = self._hashed.copy()
+        hashed.update(stroke.digest.encode())
+        more.__dict__.update(_hashed=hashed, names=[*self.names[-LATEST:], hashed.hexdigest()])
+        return more
+
+    @cached_property
+    def _hashed(self) -> Any:
+        digests = (stroke.digest for stroke in self.strokes)
+        return hashlib.blake2b("".join(["strokes", str(self.version), *digests]).encode(), digest_size=16)
+
     @cached_property
     def names(self) -> list[str]:
         """Names for all strokes but the last LATEST … none of them: what was laid of those is found by them."""
         digests = [stroke.digest for stroke in self.strokes]
-        ends = range(max(0, len(digests) - LATEST), len(digests) + 1)
-        return [digest_of("strokes", str(self.version), *digests[:end]) for end in ends]
+        start = max(0, len(digests) - LATEST)
+        # One hash that goes on: however many strokes there are, only the last few are looked at more than once.
+        hashed = hashlib.blake2b("".join(["strokes", str(self.version), *digests[:start]]).encode(), digest_size=16)
+        names = [hashed.hexdigest()]
+        for digest in digests[start:]:
+            hashed.update(digest.encode())
+            names.append(hashed.hexdigest())
+        return names
 
     @cached_property
     def digest(self) -> str:
