@@ -9,7 +9,7 @@ from typing import TypeVar
 Base = TypeVar("Base")
 
 
-def find(path: Iterable[str], package: str, base: type[Base]) -> list[type[Base]]:
+def classes_in(path: Iterable[str], package: str, base: type[Base]) -> list[type[Base]]:
     """The subclasses of ``base`` defined in the modules of ``package``, in the order of their file names."""
     found: list[type[Base]] = []
     for module in sorted(m.name for m in pkgutil.iter_modules(path)):

@@ -3,7 +3,7 @@
 import hashlib
 from collections.abc import Mapping
 from functools import cached_property
-from typing import Annotated, Any, Self
+from typing import Annotated, Any, NewType, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +11,15 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationInfo
 
 Floats = NDArray[np.floating[Any]]
 """Colours ``(..., 3)``, a picture ``(height, width, 3)`` or a coverage ``(height, width)``, float32 or float64."""
+
+Encoded = NewType("Encoded", NDArray[np.floating[Any]])
+"""Encoded working colours ``(..., 3)``: Rec. 2020 primaries behind an sRGB-like curve, unclipped."""
+Linear = NewType("Linear", NDArray[np.floating[Any]])
+"""Linear light ``(..., 3)``."""
+Lab = NewType("Lab", NDArray[np.floating[Any]])
+"""OKLab ``(..., 3)``: L 0…1 for black…white, a and b about ±0.4."""
+Coverage = NewType("Coverage", NDArray[np.floating[Any]])
+"""How far each pixel is covered, 0…1, h × w."""
 
 Bytes = NDArray[np.uint8]
 """8-bit values: an encoded picture or a coverage from 0 (nothing) to 255 (all)."""

@@ -8,7 +8,7 @@ from colour import XYZ_to_Lab, sRGB_to_XYZ
 from retouch.checks import Check, gauges, looked, pixels_seen
 from retouch.checks.gauges import (
     MEASURES,
-    Seen,
+    Measured,
     balance,
     cielab,
     edge,
@@ -162,7 +162,7 @@ def face(light=0.65, pores=1.0, blotches=1.0, a=0.05, b=0.06, **parts):
 
 def seen(after, before=None, **more):
     given = {"skin": SKIN, "whites": WHITES, "teeth": TEETH, "area": SKIN} | more
-    return Seen(face() if before is None else before, after, **given)
+    return Measured(face() if before is None else before, after, **given)
 
 
 @pytest.mark.parametrize("measure", MEASURES)

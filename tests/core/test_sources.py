@@ -14,7 +14,7 @@ from retouch.areas.sources.pool import Pool
 from retouch.areas.sources.strokes import Strokes
 from retouch.areas.sources.tones import Tones
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.colour.tones import oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.plan import Renderer
@@ -47,7 +47,7 @@ class Seen:
         return whole[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w]
 
     def lab(self, frame, of="original"):
-        return oklab(self.original(frame))
+        return clipped_oklab(self.original(frame))
 
 
 PICTURE = Seen(smooth(400, 300, 8))

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from retouch.faces.found import Found
 from retouch.frame import Frame
-from retouch.types import Floats, Record
+from retouch.types import Coverage, Encoded, Floats, Lab, Record
 
 Id = Annotated[str, Field(pattern=r"^[A-Za-z0-9_-]{1,40}$")]
 Join = Literal["add", "take", "only", "either"]
@@ -28,15 +28,15 @@ Unit = Annotated[float, Field(ge=0, le=1, allow_inf_nan=False)]
 class Sight(Protocol):
     """What a source may look at while it works out its coverage."""
 
-    def area(self, area: str, frame: Frame) -> Floats:
+    def area(self, area: str, frame: Frame) -> Coverage:
         """Coverage of another area of the sheet on ``frame``, shape ``frame.shape``; not to be changed."""
         ...
 
-    def original(self, frame: Frame) -> Floats:
+    def original(self, frame: Frame) -> Encoded:
         """The original on ``frame``, encoded working colours ``frame.shape`` × 3; not to be changed."""
         ...
 
-    def lab(self, frame: Frame, of: Ground = "original") -> Floats:
+    def lab(self, frame: Frame, of: Ground = "original") -> Lab:
         """OKLab on ``frame``, float32 ``frame.shape`` × 3, light clipped to 0…1; not to be changed.
 
         ``of`` the original, or of the picture below the touch that uses the area.
@@ -55,11 +55,11 @@ class Sight(Protocol):
         """What ``make()`` gives, made once for this picture, ``name`` and all frames; not to be changed."""
         ...
 
-    def kept(self, name: str, frame: Frame) -> Floats | None:
+    def kept(self, name: str, frame: Frame) -> Coverage | None:
         """The coverage on ``frame`` that was kept under ``name``, if it still is; not to be changed."""
         ...
 
-    def keep(self, name: str, frame: Frame, coverage: Floats) -> None:
+    def keep(self, name: str, frame: Frame, coverage: Coverage) -> None:
         """Keep a coverage on ``frame`` for the next time; nobody changes it afterwards."""
         ...
 
@@ -115,12 +115,14 @@ class Part(Record):
         """Whether it looks at the picture below, on the frame that is asked of it."""
         return getattr(self, "of", None) == "below"
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage 0…1 on ``frame``, float32 of ``frame.shape``; not to be changed afterwards by anybody."""
         raise NotImplementedError
 
 
-def from_found(sight: Sight, name: str, of: int, frame: Frame) -> Floats:
+def from_found(sight: Sight, name: str, of: int, frame: Frame) -> Coverage:
     """Coverage of something that the program found, nothing if it did not look or there is none."""
     found = sight.found()
-    return np.zeros(frame.shape, np.float32) if found is None else found.coverage(name, of, frame, sight.original)
+    return Coverage(
+        np.zeros(frame.shape, np.float32) if found is None else found.coverage(name, of, frame, sight.original)
+    )

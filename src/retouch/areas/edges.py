@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from retouch.areas.base import Sight
-from retouch.colour.tones import oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame, resample
 from retouch.types import Floats
 
@@ -55,7 +55,7 @@ def kept(points: Floats, size: float, frame: Frame, sight: Sight) -> Floats:
         ground = _cut(whole, low, high)
         if ground is None:
             continue
-        lab = oklab(sight.original(ground))
+        lab = clipped_oklab(sight.original(ground))
         brush, core = (_drawn(piece, radius * size, ground) for radius in (0.5, 0.5 * CORE))
         if not core.any():
             continue
@@ -67,7 +67,7 @@ def kept(points: Floats, size: float, frame: Frame, sight: Sight) -> Floats:
         _, names = cv2.connectedComponents(near.astype(np.uint8), connectivity=4)
         joined = np.isin(names, np.unique(names[core > 0])).astype(np.uint8)
         hangs = cv2.dilate(joined, np.ones((3, 3), np.uint8)).astype(np.float32)
-        t = np.clip(2 - _distance(oklab(sight.original(here)), colour) / tolerance, 0, 1).astype(np.float32)
+        t = np.clip(2 - _distance(clipped_oklab(sight.original(here)), colour) / tolerance, 0, 1).astype(np.float32)
         found = t * t * (3 - 2 * t) * resample(hangs, ground, here)
         target = out[here.slices_in(frame)]
         np.maximum(target, found, out=target)

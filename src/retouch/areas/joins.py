@@ -6,15 +6,15 @@ Source: the standard (Zadeh) operations on fuzzy sets; L. A. Zadeh, "Fuzzy sets"
 import numpy as np
 
 from retouch.areas.base import Join
-from retouch.types import Floats
+from retouch.types import Coverage
 
 
-def join(a: Floats, b: Floats, how: Join) -> Floats:
+def join(a: Coverage, b: Coverage, how: Join) -> Coverage:
     """Join coverage ``b`` to ``a`` (same shape, 0…1): *add*, *take* away, *only* where, *either* but not both."""
     if how == "add":
-        return np.maximum(a, b)
+        return Coverage(np.maximum(a, b))
     if how == "take":
-        return np.minimum(a, 1 - b)
+        return Coverage(np.minimum(a, 1 - b))
     if how == "only":
-        return np.minimum(a, b)
-    return np.maximum(np.minimum(a, 1 - b), np.minimum(1 - a, b))
+        return Coverage(np.minimum(a, b))
+    return Coverage(np.maximum(np.minimum(a, 1 - b), np.minimum(1 - a, b)))

@@ -9,7 +9,7 @@ from retouch.areas.base import Part, Sight
 from retouch.areas.joins import join
 from retouch.areas.refine import Refine, refined
 from retouch.frame import Frame, resample
-from retouch.types import Floats
+from retouch.types import Coverage
 
 BLUR_PIXELS = 4.0
 """Standard deviation of a feather, in pixels of the map it is worked out on, when the frame is finer than that."""
@@ -19,7 +19,7 @@ GROW_PIXELS = 12
 SHORTEST = 1e-6
 """A feather or a growth in long sides below which none is meant."""
 
-Covering = Callable[[Frame], Floats]
+Covering = Callable[[Frame], Coverage]
 
 
 def recipe(
@@ -31,7 +31,7 @@ def recipe(
     sight: Sight,
     refine: Refine = "no",
     name: str = "",
-) -> Floats:
+) -> Coverage:
     """Coverage of an area on ``frame``.
 
     Parameters
@@ -53,8 +53,8 @@ def recipe(
         float32 of ``frame.shape``, 0…1.
     """
 
-    def joined(at: Frame) -> Floats:
-        out: Floats | None = None
+    def joined(at: Frame) -> Coverage:
+        out: Coverage | None = None
         for part in parts:
             if not part.on:
                 continue
@@ -63,8 +63,8 @@ def recipe(
                 # Joined to nothing it is itself.
                 out = coverage
             else:
-                out = join(np.zeros(at.shape, np.float32) if out is None else out, coverage, part.join)
-        return np.zeros(at.shape, np.float32) if out is None else out
+                out = join(Coverage(np.zeros(at.shape, np.float32) if out is None else out), coverage, part.join)
+        return Coverage(np.zeros(at.shape, np.float32) if out is None else out)
 
     draw: Covering = joined
     if refine != "no":
@@ -74,7 +74,7 @@ def recipe(
     if feather >= SHORTEST:
         draw = _feathered(draw, feather)
     out = draw(frame)
-    return 1 - out if invert else out
+    return Coverage(1 - out if invert else out)
 
 
 def asked_of_parts(grow: float, feather: float, frame: Frame, small: Frame | None) -> Frame:
@@ -110,13 +110,13 @@ def _blurring(feather: float, frame: Frame) -> tuple[Frame, float, int]:
 
 
 def _feathered(draw: Covering, feather: float) -> Covering:
-    def blurred(frame: Frame) -> Floats:
+    def blurred(frame: Frame) -> Coverage:
         around, deviation, side = _blurring(feather, frame)
         if not side:
             return draw(frame)
         # Replicated edges: an area that reaches the picture's border stays whole there.
         soft = cv2.GaussianBlur(draw(around), (side, side), deviation, borderType=cv2.BORDER_REPLICATE)
-        return resample(np.asarray(soft, np.float32), around, frame)
+        return Coverage(resample(np.asarray(soft, np.float32), around, frame))
 
     return blurred
 
@@ -130,7 +130,7 @@ def _growing(grow: float, frame: Frame) -> tuple[Frame, float]:
 
 
 def _grown(draw: Covering, grow: float) -> Covering:
-    def grown(frame: Frame) -> Floats:
+    def grown(frame: Frame) -> Coverage:
         around, radius = _growing(grow, frame)
         below = draw(around)
         change = cv2.dilate if grow > 0 else cv2.erode
@@ -140,7 +140,7 @@ def _grown(draw: Covering, grow: float) -> Covering:
         share = np.float32(radius - low)
         if share > 1e-3:
             out = out + share * (change(below, _disc(low + 1), borderType=cv2.BORDER_REPLICATE) - out)
-        return resample(np.asarray(out, np.float32), around, frame)
+        return Coverage(resample(np.asarray(out, np.float32), around, frame))
 
     return grown
 

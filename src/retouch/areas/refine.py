@@ -6,8 +6,8 @@ from typing import Literal
 from retouch.areas.base import Sight
 from retouch.frame import Frame
 from retouch.segment.guided import follow, guided
-from retouch.segment.matte import BAND, matte
-from retouch.types import Floats
+from retouch.segment.matte import HAIR_BAND, matte
+from retouch.types import Coverage, Floats
 
 EDGE_UNIT = 1000
 """Pixels on the long side of the map on which an edge is looked for."""
@@ -16,7 +16,7 @@ REACH = 0.012
 ROUNDS = 4
 """Fits one after the other: each brings the edge nearer to where colours part, and leaves half coverage what it is."""
 Refine = Literal["no", "edges", "hair"]
-Covering = Callable[[Frame], Floats]
+Covering = Callable[[Frame], Coverage]
 
 
 def line_name(name: str, how: Refine) -> str:
@@ -35,7 +35,7 @@ def refined(draw: Covering, how: Refine, name: str, sight: Sight) -> Covering:
         small = sight.scaled(EDGE_UNIT)
         colours, rough = sight.original(small), draw(small)
         if how == "hair":
-            return guided(colours, matte(colours, rough, BAND * small.unit), 1)
+            return guided(colours, matte(colours, rough, HAIR_BAND * small.unit), 1)
         window = max(1, round(REACH * small.unit))
         fitted = guided(colours, rough, window)
         for _ in range(ROUNDS - 1):
@@ -43,7 +43,7 @@ def refined(draw: Covering, how: Refine, name: str, sight: Sight) -> Covering:
             fitted = guided(colours, rough, window)
         return fitted
 
-    def on(frame: Frame) -> Floats:
+    def on(frame: Frame) -> Coverage:
         return follow(
             sight.once(line_name(name, how), line),
             sight.scaled(EDGE_UNIT),

@@ -7,7 +7,7 @@ from retouch.areas.base import Sight
 from retouch.frame import Frame, resample
 from retouch.types import Floats
 
-MAP_UNIT = 1000
+STRUCTURE_UNIT = 1000
 """Pixels on the long side of the map on which structure is looked for."""
 WINDOW = 7
 """Pixels of that map over which lightness varies where there is structure."""
@@ -24,7 +24,7 @@ def calm(frame: Frame, sight: Sight) -> Floats:
     """
 
     def made() -> Floats:
-        light = sight.lab(sight.scaled(MAP_UNIT))[..., 0]
+        light = sight.lab(sight.scaled(STRUCTURE_UNIT))[..., 0]
         mean = cv2.blur(light, (WINDOW, WINDOW), borderType=cv2.BORDER_REFLECT)
         square = cv2.blur(light * light, (WINDOW, WINDOW), borderType=cv2.BORDER_REFLECT)
         varies = np.sqrt(np.maximum(square - mean * mean, 0)) / (mean + LEVEL)
@@ -32,4 +32,4 @@ def calm(frame: Frame, sight: Sight) -> Floats:
         t = np.clip(varies / start - 1, 0, 1)
         return np.asarray(1 - t * t * (3 - 2 * t), np.float32)
 
-    return resample(sight.once("calm", made), sight.scaled(MAP_UNIT), frame)
+    return resample(sight.once("calm", made), sight.scaled(STRUCTURE_UNIT), frame)

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from retouch.checks.look import MAP_UNIT, blurred, halo, unevenness
+from retouch.checks.look import CHECK_UNIT, blurred, halo, unevenness
 from retouch.colour.encoding import decode
 from retouch.colour.spaces import WORKING, to_xyz, white_xyz
 from retouch.colour.tones import lightness
 from retouch.render.plan import Renderer
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
 FINE = 0.0015
 """Standard deviation, in long sides, below which structure counts as texture: pores, fine hair."""
@@ -43,15 +43,15 @@ class Gauge:
 
 
 @dataclass(frozen=True)
-class Seen:
+class Measured:
     """What is measured: the picture before and after, and where skin, whites, teeth and the area in hand lie.
 
     Pictures are encoded working colours h × w × 3, coverages h × w, 0…1, all on one map of the whole picture.
     ``middle`` are two places (x, y in pixels) of the face's middle line, if the face is known.
     """
 
-    before: Floats
-    after: Floats
+    before: Encoded
+    after: Encoded
     skin: Floats
     whites: Floats
     teeth: Floats
@@ -64,13 +64,13 @@ def gauges(renderer: Renderer, touch: str | None = None, area: str | None = None
 
     What was not found on the picture, or is too small, is left out. KeyError if the touch or area is not there.
     """
-    at = renderer.scaled(MAP_UNIT)
+    at = renderer.scaled(CHECK_UNIT)
     if touch is not None:
         before, after = renderer.below(touch, at), renderer.above(touch, at)
         inside = renderer.reach(touch, at)
     else:
         before, after = renderer.original(at), renderer.draw(at)
-        inside = np.ones(at.shape, np.float32) if area is None else renderer.area(area, at)
+        inside = Coverage(np.ones(at.shape, np.float32) if area is None else renderer.area(area, at))
     found = renderer.found()
 
     def part(name: str) -> Floats:
@@ -84,18 +84,18 @@ def gauges(renderer: Renderer, touch: str | None = None, area: str | None = None
             x, y = np.array([face.landmarks[i] for i in (TOP, CHIN)]).T * at.unit
             middle = (x[0], y[0]), (x[1], y[1])
             break
-    seen = Seen(before, after, part("skin") * inside, part("eye-whites"), part("teeth"), inside, middle)
-    return [gauge for measure in MEASURES if (gauge := measure(seen)) is not None]
+    measured = Measured(before, after, part("skin") * inside, part("eye-whites"), part("teeth"), inside, middle)
+    return [gauge for measure in MEASURES if (gauge := measure(measured)) is not None]
 
 
-def texture(seen: Seen) -> Gauge | None:
+def texture(measured: Measured) -> Gauge | None:
     """Texture kept: the fine structure of lightness in skin after the change, as a share of what it was.
 
     Fine structure is lightness less its Gaussian of FINE; its amount the root of its mean square under the skin.
     """
-    if seen.skin.sum() < LEAST:
+    if measured.skin.sum() < LEAST:
         return None
-    was, now = (_rms(_fine(p), seen.skin) for p in (seen.before, seen.after))
+    was, now = (_rms(_fine(p), measured.skin) for p in (measured.before, measured.after))
     if was < 1e-5:
         return None
     kept = 100 * now / was
@@ -107,14 +107,17 @@ def texture(seen: Seen) -> Gauge | None:
     return Gauge("texture kept", "%", None, kept, *TEXTURE_RANGE, words)
 
 
-def evenness(seen: Seen) -> Gauge | None:
+def evenness(measured: Measured) -> Gauge | None:
     """Unevenness: the mid-size structure of lightness in skin (:func:`retouch.checks.look.unevenness`), L in per cent.
 
     Lightness beside the skin is first replaced by that of the skin next to it, so that its edges do not count.
     """
-    if seen.skin.sum() < LEAST:
+    if measured.skin.sum() < LEAST:
         return None
-    was, now = (100 * _rms(unevenness(_filled(lightness(p), seen.skin)), seen.skin) for p in (seen.before, seen.after))
+    was, now = (
+        100 * _rms(unevenness(_filled(lightness(p), measured.skin)), measured.skin)
+        for p in (measured.before, measured.after)
+    )
     words = ""
     if now < EVEN_RANGE[0] <= was:
         words = "The skin is more even than any untouched one: the face may lose its form."
@@ -123,50 +126,50 @@ def evenness(seen: Seen) -> Gauge | None:
     return Gauge("unevenness", "", was, now, *EVEN_RANGE, words)
 
 
-def whites(seen: Seen) -> Gauge | None:
+def whites(measured: Measured) -> Gauge | None:
     """Whites: how much lighter the teeth or eye whites are than the brightest skin, in L per cent."""
-    bright = _bright_skin(seen)
-    if bright is None or max(seen.whites.sum(), seen.teeth.sum()) < LEAST / 4:
+    bright = _bright_skin(measured)
+    if bright is None or max(measured.whites.sum(), measured.teeth.sum()) < LEAST / 4:
         return None
 
-    def over(picture: Floats, skin: float) -> float:
+    def over(picture: Encoded, skin: float) -> float:
         light = 100 * lightness(picture)
-        return max(_mean(light, part) - skin for part in (seen.whites, seen.teeth) if part.sum() >= LEAST / 4)
+        return max(_mean(light, part) - skin for part in (measured.whites, measured.teeth) if part.sum() >= LEAST / 4)
 
-    was, now = over(seen.before, bright[0]), over(seen.after, bright[1])
+    was, now = over(measured.before, bright[0]), over(measured.after, bright[1])
     most = max(was, 0) + LIFT
     words = "" if now <= most else "Teeth or eye whites have become the lightest thing of the face by far."
     return Gauge("whites over skin", "", was, now, min(was, -50), most, words)
 
 
-def teeth_against_eyes(seen: Seen) -> Gauge | None:
+def teeth_against_eyes(measured: Measured) -> Gauge | None:
     """Teeth against eye whites: how much lighter the teeth are, in L per cent. Whiter teeth than eyes give it away."""
-    if min(seen.whites.sum(), seen.teeth.sum()) < LEAST / 4:
+    if min(measured.whites.sum(), measured.teeth.sum()) < LEAST / 4:
         return None
-    lights = [100 * lightness(p) for p in (seen.before, seen.after)]
-    was, now = (_mean(light, seen.teeth) - _mean(light, seen.whites) for light in lights)
+    lights = [100 * lightness(p) for p in (measured.before, measured.after)]
+    was, now = (_mean(light, measured.teeth) - _mean(light, measured.whites) for light in lights)
     words = "" if now <= max(was, TEETH_RANGE[1]) else "The teeth are whiter than the eyes: that is seen at once."
     return Gauge("teeth over eye whites", "", was, now, *TEETH_RANGE, words)
 
 
-def edge(seen: Seen) -> Gauge | None:
+def edge(measured: Measured) -> Gauge | None:
     """Edge: the share of the area's edge along which the change shows (:func:`retouch.checks.look.halo`), per cent."""
-    covered = seen.area > COVERED
+    covered = measured.area > COVERED
     if not covered.any() or covered.all():
         return None
     rim = cv2.morphologyEx(covered.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)) > 0
-    shows = halo(lightness(seen.before), lightness(seen.after)) > COVERED
+    shows = halo(lightness(measured.before), lightness(measured.after)) > COVERED
     near = cv2.dilate(shows.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     share = 100 * float(near[rim].mean())
     words = "" if share <= EDGE_RANGE[1] else "The area's edge shows where the picture has none: look at it at 100 %."
     return Gauge("edge seen", "%", None, share, *EDGE_RANGE, words)
 
 
-def skin_hue(seen: Seen) -> Gauge | None:
+def skin_hue(measured: Measured) -> Gauge | None:
     """Colour cast of the skin: its mean CIELAB hue angle (D65), degrees. Source: CIE 015:2018, 8.2.1."""
-    if seen.skin.sum() < LEAST:
+    if measured.skin.sum() < LEAST:
         return None
-    was, now = (_hue(*_mean_lab(p, seen.skin)) for p in (seen.before, seen.after))
+    was, now = (_hue(*_mean_lab(p, measured.skin)) for p in (measured.before, measured.after))
     words = ""
     if now < min(HUE_RANGE[0], was - 1):
         words = "The skin has gone redder than untouched skin is."
@@ -175,44 +178,44 @@ def skin_hue(seen: Seen) -> Gauge | None:
     return Gauge("skin hue", "°", was, now, *HUE_RANGE, words)
 
 
-def skin_ita(seen: Seen) -> Gauge | None:
+def skin_ita(measured: Measured) -> Gauge | None:
     """Individual typology angle of the skin, arctan((L* − 50) / b*), degrees: higher is lighter.
 
     Source: A. Chardon, I. Cretois, C. Hourseau, "Skin colour typology and suntanning pathways" (1991).
     """
-    if seen.skin.sum() < LEAST:
+    if measured.skin.sum() < LEAST:
         return None
-    was, now = (_ita(*_mean_lab(p, seen.skin)) for p in (seen.before, seen.after))
+    was, now = (_ita(*_mean_lab(p, measured.skin)) for p in (measured.before, measured.after))
     words = ""
     if abs(now - was) > ITA_SHIFT:
         words = f"The skin has become much {'lighter' if now > was else 'darker'} than the sitter's own."
     return Gauge("skin tone, ITA", "°", was, now, was - ITA_SHIFT, was + ITA_SHIFT, words)
 
 
-def balance(seen: Seen) -> Gauge | None:
+def balance(measured: Measured) -> Gauge | None:
     """Light balance: the ratio of the light on the two halves of the face, in EV; 0 is flat."""
-    if seen.middle is None:
+    if measured.middle is None:
         return None
-    (x0, y0), (x1, y1) = seen.middle
-    y, x = np.mgrid[: seen.skin.shape[0], : seen.skin.shape[1]]
+    (x0, y0), (x1, y1) = measured.middle
+    y, x = np.mgrid[: measured.skin.shape[0], : measured.skin.shape[1]]
     left = (x - x0) * (y1 - y0) - (y - y0) * (x1 - x0) > 0
     length = np.hypot(x1 - x0, y1 - y0)
     near = np.hypot(x - (x0 + x1) / 2, y - (y0 + y1) / 2) < 0.75 * length
-    halves = [seen.skin * near * side for side in (left, ~left)]
+    halves = [measured.skin * near * side for side in (left, ~left)]
     if min(h.sum() for h in halves) < LEAST:
         return None
 
-    def ratio(picture: Floats) -> float:
+    def ratio(picture: Encoded) -> float:
         light = decode(picture) @ to_xyz(WORKING)[1].astype(np.float32)
         first, second = (max(_mean(light, h), 1e-6) for h in halves)
         return abs(float(np.log2(first / second)))
 
-    was, now = ratio(seen.before), ratio(seen.after)
+    was, now = ratio(measured.before), ratio(measured.after)
     words = "The light on the face has become flat." if was > 0.3 and now < FLATTER * was else ""
     return Gauge("light balance", "EV", was, now, *BALANCE_RANGE, words)
 
 
-MEASURES: tuple[Callable[[Seen], Gauge | None], ...] = (
+MEASURES: tuple[Callable[[Measured], Gauge | None], ...] = (
     texture, evenness, whites, teeth_against_eyes, edge, skin_hue, skin_ita, balance,
 )  # fmt: skip
 
@@ -241,32 +244,32 @@ def _ita(light: float, a: float, b: float) -> float:
     return float(np.degrees(np.arctan2(light - 50, b)))
 
 
-def cielab(picture: Floats) -> Floats:
+def cielab(picture: Encoded) -> Floats:
     """CIELAB (D65) of encoded working colours … × 3. Source: CIE 015:2018, 8.2.1."""
     ratio = decode(picture).astype(np.float64) @ to_xyz(WORKING).T / white_xyz(WORKING.white)
     f = np.where(ratio > (6 / 29) ** 3, np.cbrt(ratio), ratio * (29 / 6) ** 2 / 3 + 4 / 29)
     return np.stack([116 * f[..., 1] - 16, 500 * (f[..., 0] - f[..., 1]), 200 * (f[..., 1] - f[..., 2])], axis=-1)
 
 
-def _mean_lab(picture: Floats, part: Floats) -> tuple[float, float, float]:
+def _mean_lab(picture: Encoded, part: Floats) -> tuple[float, float, float]:
     # Highlights and deep shadows are of the light, not of the skin.
     light = lightness(picture)
     inside = part > COVERED
     low, high = np.percentile(light[inside], (20, 90)) if inside.any() else (0, 1)
     kept = inside & (light >= low) & (light <= high)
-    light_, a, b = cielab(picture[kept]).mean(axis=0) if kept.any() else (0.0, 0.0, 0.0)
+    light_, a, b = cielab(Encoded(picture[kept])).mean(axis=0) if kept.any() else (0.0, 0.0, 0.0)
     return float(light_), float(a), float(b)
 
 
-def _bright_skin(seen: Seen) -> tuple[float, float] | None:
-    inside = seen.skin > COVERED
+def _bright_skin(measured: Measured) -> tuple[float, float] | None:
+    inside = measured.skin > COVERED
     if inside.sum() < LEAST:
         return None
-    was, now = (float(np.percentile(100 * lightness(p)[inside], 95)) for p in (seen.before, seen.after))
+    was, now = (float(np.percentile(100 * lightness(p)[inside], 95)) for p in (measured.before, measured.after))
     return was, now
 
 
-def _fine(picture: Floats) -> Floats:
+def _fine(picture: Encoded) -> Floats:
     light = lightness(picture)
     return np.asarray(light - blurred(light, FINE))
 

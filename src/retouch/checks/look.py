@@ -12,14 +12,14 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, between
-from retouch.colour.tones import lightness, linear, oklab
+from retouch.colour.tones import clipped_oklab, lightness, linear
 from retouch.frame import Frame, resample
 from retouch.render.plan import FINE, Renderer
 from retouch.render.table import apply_table, table_of
 from retouch.touches.exposure import Exposure
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
-Look = Literal[
+CheckName = Literal[
     "plain", "brighter", "darker", "clipping", "grey", "unevenness", "shading", "texture", "saturation", "halo",
     "proof", "final",
 ]  # fmt: skip
@@ -30,7 +30,7 @@ EMPTY = 0.5 / 255
 HIGH_MARK, LOW_MARK = (0.36, 0.20, 0.62), (0.05, 0.66, 0.62)
 """Encoded working colours for what is full in a channel (violet), and for what is empty (blue-green)."""
 
-MAP_UNIT = 1000
+CHECK_UNIT = 1000
 """Pixels on the long side of the map on which wide structure is worked out, whatever the zoom."""
 MIDDLE = (0.004, 0.025)
 """Standard deviations, in long sides, between which structure counts as unevenness: blotches, not pores or features."""
@@ -61,13 +61,13 @@ class Check:
     soft proof. ``pixels``: the long side of the final picture.
     """
 
-    look: Look = "plain"
+    look: CheckName = "plain"
     size: float = 0.008
     into: Literal["srgb", "display-p3"] = "srgb"
     pixels: int = 1600
 
 
-def looked(renderer: Renderer, frame: Frame, check: Check) -> Floats:
+def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
     """The finished picture on ``frame`` (encoded working colours, h × w × 3) as ``check`` shows it."""
     match check.look:
         case "plain":
@@ -95,7 +95,7 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Floats:
         case "unevenness":
             return of_lightness(wide(lambda: GREY + UNEVEN * unevenness(lightness(small))))
         case "shading":
-            return wide(lambda: blurred(small, check.size))
+            return Encoded(wide(lambda: blurred(small, check.size)))
         case "texture":
             below = wide(lambda: blurred(lightness(small), check.size))
             return of_lightness(GREY + TEXTURE * (lightness(renderer.draw(frame)) - below))
@@ -104,37 +104,37 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Floats:
             return marked(renderer.draw(frame), seams)
 
 
-def whole(renderer: Renderer) -> tuple[Floats, Frame]:
-    """The finished picture at MAP_UNIT, and its frame; kept, and not to be changed."""
-    at = renderer.scaled(MAP_UNIT)
-    return renderer.once(f"result {renderer.key}", lambda: renderer.draw(at)), at
+def whole(renderer: Renderer) -> tuple[Encoded, Frame]:
+    """The finished picture at CHECK_UNIT, and its frame; kept, and not to be changed."""
+    at = renderer.scaled(CHECK_UNIT)
+    return Encoded(renderer.once(f"result {renderer.key}", lambda: renderer.draw(at))), at
 
 
-def harder(picture: Floats, ev: float) -> Floats:
+def harder(picture: Encoded, ev: float) -> Encoded:
     """The view brightened, or darkened, by ``ev`` stops of linear light."""
     out = picture.copy()
     apply_table(out, table_of(Exposure(ev=ev), "normal", FINE), None, 1.0)
     return out
 
 
-def clipping(picture: Floats) -> Floats:
+def clipping(picture: Encoded) -> Encoded:
     """The view with its pixels marked of which a channel leaves no step in 8-bit sRGB: full, or empty."""
     empty, full = decode(np.array([EMPTY, FULL]))
     return _outside(picture, SRGB, float(empty), float(full), LOW_MARK)
 
 
-def proof(picture: Floats, space: Space) -> Floats:
+def proof(picture: Encoded, space: Space) -> Encoded:
     """The view with what lies outside an output profile's range marked; the rest comes through it as it is."""
     return _outside(picture, space, -OUT, 1 + OUT, HIGH_MARK)
 
 
-def _outside(picture: Floats, space: Space, low: float, high: float, low_mark: tuple[float, float, float]) -> Floats:
+def _outside(picture: Encoded, space: Space, low: float, high: float, low_mark: tuple[float, float, float]) -> Encoded:
     """HIGH_MARK where a channel of ``space``, linear, reaches ``high``; else ``low_mark`` where one is at ``low``."""
     out, matrix = picture.copy(), between(WORKING, space).astype(np.float32)
     marks = np.array([low_mark, HIGH_MARK], np.float32)
 
     def work(rows: slice) -> None:
-        _mark_outside(out[rows], cv2.transform(linear(picture[rows]), matrix), low, high, marks)
+        _mark_outside(out[rows], cv2.transform(linear(Encoded(picture[rows])), matrix), low, high, marks)
 
     in_bands(work, picture.shape[0])
     return out
@@ -152,7 +152,7 @@ def _mark_outside(out, device, low, high, marks):  # type: ignore[no-untyped-def
                 out[y, x] = marks[0]
 
 
-def of_lightness(light: Floats) -> Floats:
+def of_lightness(light: Floats) -> Encoded:
     """Encoded greys of OKLab lightness: a grey's linear light is its cube (Ottosson 2020)."""
     out = np.empty((*light.shape, 3), np.float32)
 
@@ -161,20 +161,20 @@ def of_lightness(light: Floats) -> Floats:
         out[rows] = cv2.merge((value, value, value))
 
     in_bands(work, light.shape[0])
-    return out
+    return Encoded(out)
 
 
-def grey(picture: Floats) -> Floats:
+def grey(picture: Encoded) -> Encoded:
     """Lightness alone, darker: what is uneven in skin stands out without its colour."""
     return of_lightness(lightness(picture) * np.float32(2.0 ** (-DARKER / 3)))
 
 
-def saturation(picture: Floats) -> Floats:
+def saturation(picture: Encoded) -> Encoded:
     """OKLab chroma as grey, from black (none) to white (MOST_CHROMA)."""
     out = np.empty_like(picture)
 
     def work(rows: slice) -> None:
-        _, a, b = cv2.split(oklab(picture[rows]))
+        _, a, b = cv2.split(clipped_oklab(Encoded(picture[rows])))
         chroma = np.minimum(cv2.magnitude(a, b) / np.float32(MOST_CHROMA), 1)
         out[rows] = cv2.merge((chroma, chroma, chroma))
 
@@ -209,7 +209,7 @@ def _slope(light: Floats) -> Floats:
     return np.asarray(np.hypot(x, y))
 
 
-def marked(picture: Floats, share: Floats) -> Floats:
+def marked(picture: Encoded, share: Floats) -> Encoded:
     """The view with a mark laid on by ``share`` 0…1."""
     out, mark = picture.copy(), np.array(HIGH_MARK, np.float32)
 
@@ -221,12 +221,12 @@ def marked(picture: Floats, share: Floats) -> Floats:
     return out
 
 
-def final(renderer: Renderer, frame: Frame, pixels: int) -> Floats:
+def final(renderer: Renderer, frame: Frame, pixels: int) -> Encoded:
     """The view with no more detail than the final picture holds, ``pixels`` on its long side."""
     if pixels >= frame.unit:
         return renderer.draw(frame)
     at = frame.at_unit(pixels, 2)
-    return resample(renderer.draw(at), at, frame)
+    return Encoded(resample(renderer.draw(at), at, frame))
 
 
 def pixels_seen(centimetres: float, distance: float) -> int:

@@ -8,7 +8,7 @@ import numpy as np
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import WORKING, to_xyz
-from retouch.types import Floats
+from retouch.types import Encoded, Lab
 
 XYZ_TO_LMS = np.array(
     [
@@ -29,13 +29,13 @@ LMS_TO_RGB = np.linalg.inv(RGB_TO_LMS)
 LAB_TO_LMS = np.linalg.inv(LMS_TO_LAB)
 
 
-def to_oklab(encoded: Floats) -> Floats:
+def to_oklab(encoded: Encoded) -> Lab:
     """Encoded working colours ``(..., 3)`` to OKLab ``(..., 3)``: L 0…1 for black…white, a and b about ±0.4."""
     linear = decode(np.asarray(encoded, np.float64))
-    return np.asarray(np.cbrt(linear @ RGB_TO_LMS.T) @ LMS_TO_LAB.T)
+    return Lab(np.asarray(np.cbrt(linear @ RGB_TO_LMS.T) @ LMS_TO_LAB.T))
 
 
-def from_oklab(lab: Floats) -> Floats:
+def from_oklab(lab: Lab) -> Encoded:
     """OKLab ``(..., 3)`` back to encoded working colours ``(..., 3)``, unclipped."""
     lms = np.asarray(lab, np.float64) @ LAB_TO_LMS.T
-    return encode((lms**3) @ LMS_TO_RGB.T)
+    return Encoded(encode((lms**3) @ LMS_TO_RGB.T))

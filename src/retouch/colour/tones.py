@@ -6,28 +6,28 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode
 from retouch.colour.oklab import LMS_TO_LAB, RGB_TO_LMS
-from retouch.types import Floats
+from retouch.types import Encoded, Floats, Lab, Linear
 
 _CURVE = decode(np.linspace(0, 1, 65536, dtype=np.float64)).astype(np.float32)
 
 
-def linear(picture: Floats) -> Floats:
+def linear(picture: Encoded) -> Linear:
     """Linear light of encoded working colours (float32, … × 3), clipped to 0…1."""
-    return np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)])
+    return Linear(np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)]))
 
 
-def oklab(picture: Floats) -> Floats:
+def clipped_oklab(picture: Encoded) -> Lab:
     """OKLab, float32 h × w × 3, of encoded working colours (float32, h × w × 3), light clipped to 0…1."""
     lms = cv2.transform(linear(picture), RGB_TO_LMS.astype(np.float32))
-    return np.asarray(cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32)), np.float32)
+    return Lab(np.asarray(cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32)), np.float32))
 
 
-def lightness(picture: Floats) -> Floats:
+def lightness(picture: Encoded) -> Floats:
     """OKLab lightness 0…1 of encoded working colours (float32, height × width × 3), light clipped to 0…1."""
     out = np.empty(picture.shape[:2], np.float32)
 
     def work(rows: slice) -> None:
-        lms = cv2.transform(linear(picture[rows]), RGB_TO_LMS.astype(np.float32))
+        lms = cv2.transform(linear(Encoded(picture[rows])), RGB_TO_LMS.astype(np.float32))
         out[rows] = cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB[:1].astype(np.float32))
 
     in_bands(work, picture.shape[0])

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from retouch.colour.icc import SRGB_PROFILE
-from retouch.colour.tones import oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.faces import mesh
 from retouch.faces.brows import brows
 from retouch.faces.eyes import eyes
@@ -21,8 +21,8 @@ from retouch.faces.skin_hair import skin_and_hair
 from retouch.frame import Frame, resample
 from retouch.segment.cells import regions
 from retouch.segment.guided import Read
-from retouch.segment.matte import BAND, matte
-from retouch.types import Bytes, Floats
+from retouch.segment.matte import HAIR_BAND, matte
+from retouch.types import Bytes, Encoded, Floats
 
 UNIT = 1000
 """Pixels on the long side of the map of people and of skin."""
@@ -34,14 +34,14 @@ FACE_SIDE, EYES_SIDE, MOUTH_SIDE = 700, 480, 400
 """Pixels across the maps of a head, of the two eyes, and of a mouth, where the picture has as many."""
 
 
-class Seen(Protocol):
+class Subject(Protocol):
     """What is looked at: the picture's name for caches, its upright size, and how its colours are read."""
 
     key: str
     width: int
     height: int
 
-    def read(self, frame: Frame) -> Floats:
+    def read(self, frame: Frame) -> Encoded:
         """Encoded working colours on a frame no larger than the picture."""
         ...
 
@@ -78,7 +78,7 @@ class _Source:
         return np.ascontiguousarray((device * 255 + 0.5).astype(np.uint8))
 
 
-def find(picture: Seen, progress: Callable[[float], None] = lambda share: None) -> Found:
+def find(picture: Subject, progress: Callable[[float], None] = lambda share: None) -> Found:
     """Everything that the program finds by itself on a picture.
 
     ``progress`` is told the finished share 0…1; what it raises ends the work. No face or nobody there is an answer.
@@ -97,8 +97,8 @@ def find(picture: Seen, progress: Callable[[float], None] = lambda share: None) 
         likely = _likely(models, source, frame, faces, quarters)
     progress(0.4)
     colours = read(frame)
-    lab = oklab(colours)
-    person = matte(colours, cut_out(lab, likely), BAND * frame.unit)
+    lab = clipped_oklab(colours)
+    person = matte(colours, cut_out(lab, likely), HAIR_BAND * frame.unit)
     maps = {"person": Map(frame, _bytes(person), 2)}
     progress(0.5)
     meshes = [np.array(face.landmarks).reshape(-1, 2) * frame.unit for face in faces]
@@ -135,7 +135,7 @@ def _parts(source: _Source, face: Face, frame: Frame, lab: Floats, own: Floats) 
         there = marks[list(points)]
         half = spread * float(np.ptp(there, axis=0).max()) / 2
         at = source.around((there.min(0) + there.max(0)) / 2, half, side)
-        return at, oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y])
+        return at, clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y])
 
     at, there, points = crop(mesh.OVAL, 1.5, FACE_SIDE)
     own, skin, hair = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair))

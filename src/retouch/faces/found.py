@@ -12,11 +12,11 @@ import numpy as np
 from retouch.faces.mesh import IRISES
 from retouch.frame import Frame
 from retouch.segment.guided import Read, follow, guided
-from retouch.types import Bytes, Floats, PictureError
+from retouch.types import Bytes, Coverage, Floats, PictureError
 
 VERSION = 1
-PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair")
-NAMES = ("person", "backdrop", *PARTS)
+FACE_PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair")
+NAMES = ("person", "backdrop", *FACE_PARTS)
 
 
 @dataclass(frozen=True)
@@ -78,7 +78,7 @@ class Found:
             return self.has("person")
         return any(m in self.maps and self.maps[m].coverage.any() for m in self._names(name, of))
 
-    def coverage(self, name: str, of: int, frame: Frame, read: Read) -> Floats:
+    def coverage(self, name: str, of: int, frame: Frame, read: Read) -> Coverage:
         """Coverage of something on ``frame``, float32 0…1; ``read`` gives the original's encoded working colours.
 
         Parameters
@@ -89,19 +89,19 @@ class Found:
             The number of the face, from 1; 0 is everybody.
         """
         if name == "backdrop":
-            return 1 - self.coverage("person", 0, frame, read)
+            return Coverage(1 - self.coverage("person", 0, frame, read))
         out = np.zeros(frame.shape, np.float32)
         for key in self._names(name, of):
             if key in self.maps:
                 np.maximum(out, self._at(key, frame, read), out=out)
-        return out
+        return Coverage(out)
 
     def _names(self, name: str, of: int) -> list[str]:
         if name in ("person", "backdrop") and not of:
             return ["person"]
         return [f"{name}-{n}" for n in ([of] if of else range(1, len(self.faces) + 1))]
 
-    def _at(self, key: str, frame: Frame, read: Read) -> Floats:
+    def _at(self, key: str, frame: Frame, read: Read) -> Coverage:
         one = self.maps[key]
         if not one.window:
             return follow(one.coverage[..., None] / np.float32(255), one.frame, frame, read)
@@ -124,7 +124,7 @@ class Found:
                     "landmarks": [[round(x, 5), round(y, 5)] for x, y in face.landmarks],
                     "closed": [("right", "left")[eye] for eye in face.closed],
                     "mouth_open": face.mouth_open,
-                    "parts": [p for p in PARTS if self.has(p, number)],
+                    "parts": [p for p in FACE_PARTS if self.has(p, number)],
                 }
                 for number, face in enumerate(self.faces, 1)
             ],

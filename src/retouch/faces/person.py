@@ -8,7 +8,7 @@ from retouch.segment.cells import eight
 from retouch.segment.cut import cut
 from retouch.types import Floats
 
-BAND = 0.012
+OUTLINE_BAND = 0.012
 """Half the width of the band round the model's outline in which colours decide, of the long side."""
 SOFT = 0.02
 """From which coverage on a pixel is somebody's."""
@@ -23,7 +23,7 @@ def cut_out(lab: Floats, likely: Floats) -> Floats:
     sure = likely > 0.5
     if not sure.any() or sure.all():
         return sure.astype(np.float32)
-    reach = max(2, round(BAND * max(likely.shape)))
+    reach = max(2, round(OUTLINE_BAND * max(likely.shape)))
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
     inner = cv2.erode(sure.astype(np.uint8), disc, borderType=cv2.BORDER_REPLICATE) > 0
     outer = cv2.dilate(sure.astype(np.uint8), disc, borderType=cv2.BORDER_REPLICATE) > 0

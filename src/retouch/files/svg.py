@@ -14,14 +14,14 @@ PROPORTION = 0.01
 """How far a drawing's proportions may be from the portrait's."""
 
 
-class Drawn(NamedTuple):
+class SvgShape(NamedTuple):
     """A shape: SVG path data in long sides of the picture, and whether it is cut out of those before it."""
 
     path: str
     take: bool
 
 
-def read_svg(data: bytes, width: int, height: int) -> list[Drawn]:
+def read_svg(data: bytes, width: int, height: int) -> list[SvgShape]:
     """The shapes of an SVG file whose page has the proportions of a picture of ``width`` × ``height``.
 
     Rectangles, circles, ellipses and polygons become paths, transforms are applied, arcs and quadratic curves become
@@ -50,13 +50,13 @@ def read_svg(data: bytes, width: int, height: int) -> list[Drawn]:
             if len(drawn) > MOST_PATH:
                 raise PictureError("A shape of this drawing has too many points. Nothing was changed.")
             if drawn:
-                shapes.append(Drawn(drawn, "data-take" in element.values))
+                shapes.append(SvgShape(drawn, "data-take" in element.values))
     if not shapes:
         raise PictureError("There is no shape in this drawing. Nothing was changed.")
     return shapes
 
 
-def write_svg(shapes: Sequence[Drawn], width: int, height: int) -> str:
+def write_svg(shapes: Sequence[SvgShape], width: int, height: int) -> str:
     """An SVG file of a picture's size: filled shapes in their order, those that are cut out white over the others."""
     unit = max(width, height)
     paths = "".join(

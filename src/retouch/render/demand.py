@@ -13,7 +13,7 @@ from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
 from retouch.touches.base import Drawn, Near, Placed, Point, Wide
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
@@ -23,7 +23,7 @@ class _Held(NamedTuple):
     """A stage on a rectangle; ``own``: nobody else holds the array."""
 
     frame: Frame
-    picture: Floats
+    picture: Encoded
     own: bool
 
 
@@ -52,15 +52,15 @@ class Drawing:
         for at in self._covering.want(area, self._stages[stage].key, frame):
             self.want(stage, at)
 
-    def picture(self, stage: int, frame: Frame) -> Floats:
+    def picture(self, stage: int, frame: Frame) -> Encoded:
         """The stage on ``frame`` as it was asked for; not to be changed."""
         held = self._there[stage].get(frame.scale)
         if held is None or not held.frame.holds(frame):
             # Somebody looks where nobody said that they would: it is drawn by itself.
             return self._of.draw_stage(stage, frame)
-        return held.picture[frame.slices_in(held.frame)]
+        return Encoded(held.picture[frame.slices_in(held.frame)])
 
-    def take(self, stage: int, frame: Frame) -> Floats:
+    def take(self, stage: int, frame: Frame) -> Encoded:
         """The stage on ``frame`` as an array of the taker's own; the last taker gets the array itself."""
         held = self._there[stage][frame.scale]
         self._takers[stage][frame.scale] -= 1
@@ -68,9 +68,9 @@ class Drawing:
             del self._there[stage][frame.scale]
             if held.own and held.frame == frame:
                 return held.picture
-        return held.picture[frame.slices_in(held.frame)].copy()
+        return Encoded(held.picture[frame.slices_in(held.frame)].copy())
 
-    def coverage(self, area: str, stage: int, frame: Frame) -> Floats:
+    def coverage(self, area: str, stage: int, frame: Frame) -> Coverage:
         """An area's coverage as it was asked for; not to be changed."""
         return self._covering.draw(area, self._named(stage), frame)
 
@@ -91,7 +91,7 @@ class Drawing:
             for rect in self._wanted[number]:
                 known = self._of.cache.get(stage.key, rect) if number else None
                 if known is not None:
-                    self._there[number][rect.scale] = _Held(rect, known, False)
+                    self._there[number][rect.scale] = _Held(rect, Encoded(known), False)
                 else:
                     fresh.append(rect)
             if not fresh:
@@ -145,21 +145,23 @@ class Drawing:
             if kept:
                 self._of.cache.put(stage.key, rect, picture)
 
-    def _mask(self, step: Touch | Set, below: int, rect: Frame) -> Floats | None:
+    def _mask(self, step: Touch | Set, below: int, rect: Frame) -> Coverage | None:
         """Where a step works, 0…1, on ``rect``; None for everywhere."""
         mask = None if step.area is None else self.coverage(step.area, below, rect)
         if step.limit is not None and step.limit != ToneLimit():
             source = self.picture(below, rect) if step.limit.of == "below" else self._of.original(rect)
             through = ramp(lightness(source), step.limit.ramp)
-            mask = through if mask is None else mask * through
+            mask = Coverage(through if mask is None else mask * through)
         return mask
 
-    def mask(self, step: Touch | Set, below: int, frame: Frame) -> Floats:
+    def mask(self, step: Touch | Set, below: int, frame: Frame) -> Coverage:
         """As a touch works, of the stage ``below`` that was asked for: its area × its tone limit, on ``frame``."""
         mask = self._mask(step, below, frame)
-        return np.ones(frame.shape, np.float32) if mask is None else mask
+        return Coverage(np.ones(frame.shape, np.float32) if mask is None else mask)
 
-    def _step(self, stage: Stage, around: Floats, rect: Frame, mask: Floats | None, survey: Floats | None) -> Floats:
+    def _step(
+        self, stage: Stage, around: Encoded, rect: Frame, mask: Coverage | None, survey: Floats | None
+    ) -> Encoded:
         """The stage on ``rect``, from the stage below on all that it reads, ``around``, which may be changed."""
         step = stage.step
         assert step is not None
@@ -169,11 +171,11 @@ class Drawing:
             inner = self.take(stage.inner, rect)
         covered = None if mask is None else _covered(mask)
         if covered == (0, 0, 0, 0):
-            return picture
+            return Encoded(picture)
         self._of.runs += 1
         if isinstance(step, Set):
             mix(picture, inner, mask, step.strength)
-            return picture
+            return Encoded(picture)
         kind = step.settings
         if isinstance(kind, Near | Drawn):
             if isinstance(kind, Near):
@@ -182,34 +184,34 @@ class Drawing:
                 canvas = around.copy()
                 kind.draw(canvas, read)
                 changed = canvas[rect.slices_in(read)]
-            self._mixed(picture, changed, mask, step)
-            return picture
+            self._mixed(Encoded(picture), Encoded(changed), mask, step)
+            return Encoded(picture)
         part, frame = picture, rect
         if mask is not None and covered is not None:
             top, bottom, left, right = covered
             # A rule skips what is not covered by itself; a map need not even be brought there.
             if not isinstance(kind, Wide):
                 left, right = 0, rect.w
-            part, mask = picture[top:bottom, left:right], mask[top:bottom, left:right]
+            part, mask = picture[top:bottom, left:right], Coverage(mask[top:bottom, left:right])
             frame = Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
         if isinstance(kind, Wide):
             assert survey is not None
             at = self._of.survey_name(step, "")[1]
             use = resample(survey, at, frame)
             if step.blend == "normal":
-                kind.apply(part, use, mask, step.strength)
+                kind.apply(Encoded(part), use, mask, step.strength)
             else:
                 changed = part.copy()
-                kind.apply(changed, use, None, 1.0)
-                self._mixed(part, changed, mask, step)
+                kind.apply(Encoded(changed), use, None, 1.0)
+                self._mixed(Encoded(part), Encoded(changed), mask, step)
         elif isinstance(kind, Placed) and not kind.everywhere:
-            lay(part, *kind.laid(*frame.places()), step.blend, mask, step.strength)
+            lay(Encoded(part), *kind.laid(*frame.places()), step.blend, mask, step.strength)
         else:
             assert isinstance(kind, Point)
             apply_table(part, table_of(kind, step.blend, self._of.fineness), mask, step.strength)
-        return picture
+        return Encoded(picture)
 
-    def _mixed(self, below: Floats, changed: Floats, mask: Floats | None, step: Touch) -> None:
+    def _mixed(self, below: Encoded, changed: Encoded, mask: Coverage | None, step: Touch) -> None:
         if step.blend != "normal":
             changed = blended(below, changed, step.blend)
         mix(below, changed, mask, step.strength)

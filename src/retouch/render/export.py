@@ -22,7 +22,8 @@ from retouch.render.plan import Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
 
-BAND = 256
+ROWS = 256
+"""Rows that are drawn at once."""
 Into = Literal["srgb", "display-p3", "original"]
 
 
@@ -59,8 +60,8 @@ def export(
     profile, icc = profile_for(order.into, original)
     whole = Frame.whole(picture.width, picture.height)
     out = np.empty((picture.height, picture.width, 3), np.uint8 if order.bits == 8 else np.uint16)
-    for top in range(0, picture.height, BAND):
-        band = whole.rows(top, min(top + BAND, picture.height))
+    for top in range(0, picture.height, ROWS):
+        band = whole.rows(top, min(top + ROWS, picture.height))
         out[top : top + band.h] = to_file(renderer.draw(band), profile, order.bits)
         progress(0.9 * (top + band.h) / picture.height)
     write(path, out, order.form, icc, original.exif, order.quality)

@@ -8,24 +8,24 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.render.table import mix
 from retouch.touches.blend import NON_SEPARABLE, Blend, blend
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
 STEPS = 255
 """Steps of a blend table on either axis: a source from 0 to 1, a value below from 0 to 1."""
 
 
-def blended(below: Floats, source: Floats, mode: Blend) -> Floats:
+def blended(below: Encoded, source: Encoded, mode: Blend) -> Encoded:
     """``source`` over ``below`` (float32, h × w × 3) by a blend mode, a new float32 array."""
     out = np.empty_like(below)
 
     def work(rows: slice) -> None:
-        out[rows] = blend(below[rows], source[rows], mode)
+        out[rows] = blend(Encoded(below[rows]), Encoded(source[rows]), mode)
 
     in_bands(work, below.shape[0])
     return out
 
 
-def lay(picture: Floats, ramp: Floats, way: Floats, mode: Blend, mask: Floats | None, strength: float) -> None:
+def lay(picture: Encoded, ramp: Floats, way: Floats, mode: Blend, mask: Coverage | None, strength: float) -> None:
     """Lay ``ramp`` (n × 3) over ``picture`` (float32, h × w × 3) in place, at each place its colour at ``way`` 0…1."""
     if mode in NON_SEPARABLE or mode in ("color-burn", "color-dodge"):
         # Burning and dodging jump at their ends, which a table would smooth.
@@ -50,7 +50,7 @@ def _changes(mode: Blend) -> Floats:
     """What a separable mode changes (source steps × below steps), both from 0 to 1."""
     axis = np.linspace(0, 1, STEPS + 1)
     source, below = np.meshgrid(axis, axis, indexing="ij")
-    return (blend(below, source, mode) - below).astype(np.float32)
+    return (blend(Encoded(below), Encoded(source), mode) - below).astype(np.float32)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

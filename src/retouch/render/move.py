@@ -10,7 +10,7 @@ from retouch.frame import Frame
 from retouch.render.stages import halo
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
 KERNEL = 3
 """Pixels that the resampling reads on either side."""
@@ -22,7 +22,7 @@ def origin(steps: Sequence[Touch], frame: Frame) -> Frame:
     return frame.grown(halo(reach, frame) + KERNEL)
 
 
-def moved(picture: Floats, steps: Sequence[tuple[Touch, Floats | None]], around: Frame, frame: Frame) -> Floats:
+def moved(picture: Encoded, steps: Sequence[tuple[Touch, Coverage | None]], around: Frame, frame: Frame) -> Encoded:
     """The picture after all displacements on ``frame``, a new float32 array, by one bicubic resampling.
 
     Parameters
@@ -55,7 +55,7 @@ def moved(picture: Floats, steps: Sequence[tuple[Touch, Floats | None]], around:
     # What does not move is not resampled: it stays the same to the bit.
     still = (np.abs(x - _grid(frame)[0]) + np.abs(y - _grid(frame)[1])) * frame.unit < 1e-6
     out[still] = picture[frame.slices_in(around)][still]
-    return out
+    return Encoded(out)
 
 
 def _grid(frame: Frame) -> tuple[Floats, Floats]:

@@ -11,12 +11,12 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.files.reading import Original
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
 STORED_LOW, STORED_STEP = -0.5, 2.0**-14
 """Level files hold encoded values as uint16: value = LOW + n × STEP, up to 3.5 (about 4 EV above white)."""
 SMALLEST = 400
-BAND = 256
+ROWS = 256
 
 
 class Picture(Protocol):
@@ -26,7 +26,7 @@ class Picture(Protocol):
     width: int
     height: int
 
-    def read(self, frame: Frame) -> Floats:
+    def read(self, frame: Frame) -> Encoded:
         """Encoded working colours on ``frame``: a new float32 array of ``frame.shape`` × 3."""
         ...
 
@@ -54,8 +54,8 @@ class Pyramid:
         folder.mkdir(parents=True, exist_ok=True)
         level: Any = np.empty((picture.height, picture.width, 3), np.uint16)
         whole = Frame.whole(picture.width, picture.height)
-        for top in range(0, picture.height, BAND):
-            band = whole.rows(top, min(top + BAND, picture.height))
+        for top in range(0, picture.height, ROWS):
+            band = whole.rows(top, min(top + ROWS, picture.height))
             level[top : top + band.h] = _pack(picture.read(band))
             progress(0.8 * (top + band.h) / picture.height)
         number = 0
@@ -68,10 +68,10 @@ class Pyramid:
             level = cv2.resize(level, size, interpolation=cv2.INTER_AREA)
             number += 1
 
-    def read(self, frame: Frame) -> Floats:
+    def read(self, frame: Frame) -> Encoded:
         """See :class:`Picture`."""
         fitting = [v for v in self.levels if v.shape[1] >= frame.width and v.shape[0] >= frame.height]
-        return shrink(fitting[-1], frame, STORED_STEP, STORED_LOW)
+        return Encoded(shrink(fitting[-1], frame, STORED_STEP, STORED_LOW))
 
 
 class Decoded:
@@ -87,25 +87,25 @@ class Decoded:
         self.height, self.width = original.raw.shape[:2]
         self._levels: list[Any] = []
 
-    def read(self, frame: Frame) -> Floats:
+    def read(self, frame: Frame) -> Encoded:
         """See :class:`Picture`."""
         if (frame.width, frame.height) != (self.width, self.height):
             levels = self._levels or self._halved()
             fitting = [v for v in levels if v.shape[1] >= frame.width and v.shape[0] >= frame.height]
             if fitting:
-                return shrink(fitting[-1], frame, STORED_STEP, STORED_LOW)
+                return Encoded(shrink(fitting[-1], frame, STORED_STEP, STORED_LOW))
             whole = self.read(Frame.whole(self.width, self.height))
-            return shrink(whole, frame)
+            return Encoded(shrink(whole, frame))
         rows, columns = slice(frame.y, frame.y + frame.h), slice(frame.x, frame.x + frame.w)
-        return self.original.to_working(self.original.raw[rows, columns])
+        return Encoded(self.original.to_working(self.original.raw[rows, columns]))
 
     def _halved(self) -> list[Any]:
         """The levels from half the size down, as :class:`Pyramid` has them; the full one is never held."""
         if min(self.width, self.height) < 2:
             return []
         half = np.empty((self.height // 2, self.width // 2, 3), np.uint16)
-        for top in range(0, 2 * half.shape[0], BAND):
-            bottom = min(top + BAND, 2 * half.shape[0])
+        for top in range(0, 2 * half.shape[0], ROWS):
+            bottom = min(top + ROWS, 2 * half.shape[0])
             band = _pack(self.read(Frame(self.width, self.height, 0, top, self.width, bottom - top)))
             size = (half.shape[1], (bottom - top) // 2)
             half[top // 2 : bottom // 2] = cv2.resize(band, size, interpolation=cv2.INTER_AREA)

@@ -5,7 +5,7 @@ from collections.abc import Callable
 import numpy as np
 
 from retouch.bands import in_bands
-from retouch.colour.tones import oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.faces.found import Found
 from retouch.frame import Frame
 from retouch.render.cache import Cache
@@ -17,7 +17,7 @@ from retouch.render.seeing import Named
 from retouch.render.stages import Stages
 from retouch.sheet import Set, Sheet, Touch
 from retouch.touches.base import Wide
-from retouch.types import Floats, digest_of
+from retouch.types import Coverage, Encoded, Floats, Lab, digest_of
 
 Later = Callable[[str, Callable[[], object]], bool]
 """Has work done in the background, once for each name; whether it is on its way (False: it has failed)."""
@@ -80,7 +80,7 @@ class Renderer:
         """What stands for the finished picture: the same key, the same picture on the same frame."""
         return self.stages.key
 
-    def draw(self, frame: Frame) -> Floats:
+    def draw(self, frame: Frame) -> Encoded:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
         if not self.stages.moved:
             return self.draw_stage(self.stages.last, frame)
@@ -92,13 +92,13 @@ class Renderer:
         drawing.run()
         picture = drawing.picture(self.stages.last, around)
 
-        def coverage(step: Touch) -> Floats | None:
+        def coverage(step: Touch) -> Coverage | None:
             return None if step.area is None else drawing.coverage(step.area, self.stages.below(step.id), around)
 
         self.runs += len(self.stages.moved)
         return moved(picture, [(step, coverage(step)) for step in self.stages.moved], around, frame)
 
-    def draw_stage(self, stage: int, frame: Frame) -> Floats:
+    def draw_stage(self, stage: int, frame: Frame) -> Encoded:
         """The stage with this number on ``frame``, a new array."""
         drawing = self._drawing(stage, frame)
         drawing.run()
@@ -109,7 +109,7 @@ class Renderer:
         drawing.want(stage, frame)
         return drawing
 
-    def area(self, area: str, frame: Frame, touch: str | None = None) -> Floats:
+    def area(self, area: str, frame: Frame, touch: str | None = None) -> Coverage:
         """Coverage 0…1 of the area with this id on ``frame``, float32; not to be changed.
 
         An area that looks at the picture below sees what lies below ``touch``; without one, what lies below the first
@@ -139,15 +139,15 @@ class Renderer:
                 return self.stages.below(step.id)
         return self.stages.last
 
-    def below(self, touch: str, frame: Frame) -> Floats:
+    def below(self, touch: str, frame: Frame) -> Encoded:
         """The picture below the touch or set with this id on ``frame``, a new array; KeyError if it is not there."""
         return self.draw_stage(self.stages.below(touch), frame)
 
-    def above(self, touch: str, frame: Frame) -> Floats:
+    def above(self, touch: str, frame: Frame) -> Encoded:
         """The picture after a touch (after the set that holds it, if it is in one); KeyError if it is not there."""
         return self.draw_stage(self.stages.after(touch), frame)
 
-    def reach(self, touch: str, frame: Frame) -> Floats:
+    def reach(self, touch: str, frame: Frame) -> Coverage:
         """Where a touch works, 0…1 on ``frame``: its area × its tone limit; KeyError if it is not there."""
         step, below = self._step_of(touch), self.stages.below(touch)
         drawing = self._drawing(below, frame)
@@ -181,15 +181,15 @@ class Renderer:
 
     # --- what everybody looks at
 
-    def original(self, frame: Frame) -> Floats:
+    def original(self, frame: Frame) -> Encoded:
         """The original on ``frame``, encoded working colours; not to be changed."""
         known = self.cache.get(self._start, frame)
         if known is None:
             known = self.picture.read(frame)
             self.cache.put(self._start, frame, known)
-        return known
+        return Encoded(known)
 
-    def lab(self, frame: Frame, stage: Named | None = None) -> Floats:
+    def lab(self, frame: Frame, stage: Named | None = None) -> Lab:
         """OKLab of a stage, or of the original, on ``frame``, light clipped to 0…1.
 
         It is kept, as a ramp or a reach is dragged over it.
@@ -201,11 +201,11 @@ class Renderer:
             picture, known = draw(frame), np.empty((*frame.shape, 3), np.float32)
 
             def work(rows: slice) -> None:
-                known[rows] = oklab(picture[rows])
+                known[rows] = clipped_oklab(Encoded(picture[rows]))
 
             in_bands(work, frame.h)
             self.cache.put(key, frame, known)
-        return known
+        return Lab(known)
 
     def scaled(self, unit: float) -> Frame:
         """The whole picture at ``unit`` pixels on its long side, or at its own size if it has fewer."""

@@ -10,7 +10,7 @@ from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
 from retouch.render.plan import Renderer
 from retouch.render.seeing import Picture
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
 VIEW_SIDE = 1600
 """Pixels on the long side at which a place is read: a disc of RADIUS of them, whatever the zoom."""
@@ -48,7 +48,7 @@ def size(renderer: Renderer, side: int) -> tuple[int, int]:
     return max(1, round(width * share)), max(1, round(height * share))
 
 
-def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) -> Floats:
+def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) -> Encoded:
     """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, of the stage ``draw`` or finished.
 
     A place outside the picture is read at its border.
@@ -60,12 +60,12 @@ def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) 
     picture = (draw or renderer.draw)(at)
     rows, columns = np.ogrid[: at.h, : at.w]
     disc = np.hypot(rows + at.y - row, columns + at.x - column) <= RADIUS + 0.3
-    return np.asarray(picture[disc].mean(axis=0, dtype=np.float64))
+    return Encoded(np.asarray(picture[disc].mean(axis=0, dtype=np.float64)))
 
 
-def numbers(colour: Floats) -> Numbers:
+def numbers(colour: Encoded) -> Numbers:
     """An encoded working colour (3,) in numbers."""
-    light, a, b = to_oklab(np.asarray(colour, np.float64))
+    light, a, b = to_oklab(Encoded(np.asarray(colour, np.float64)))
     srgb = np.clip(encode(between(WORKING, SRGB) @ decode(np.asarray(colour, np.float64))), 0, 1)
     red, green, blue = (int(v * 255 + 0.5) for v in srgb)
     chroma = float(np.hypot(a, b))

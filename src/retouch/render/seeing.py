@@ -8,14 +8,14 @@ from retouch.areas.recipe import asked_of_parts, recipe
 from retouch.areas.refine import EDGE_UNIT, Refine, line_name
 from retouch.frame import Frame
 from retouch.render.cache import Cache
-from retouch.types import Floats, digest_of
+from retouch.types import Coverage, Encoded, Lab, digest_of
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
 
 AT_HAND = 256 * 2**20
 """Bytes of coverages that one drawing holds for those that are made from them."""
-Picture = Callable[[Frame], Floats]
+Picture = Callable[[Frame], Encoded]
 Named = tuple[str, Picture]
 """A stage: its key, and what draws it."""
 
@@ -97,7 +97,7 @@ class Covering:
         parts = self._of.keys.parts(area)
         return digest_of(parts, key) if self._of.sheet.looks_below(area) else parts
 
-    def draw(self, area: str, stage: Named, frame: Frame) -> Floats:
+    def draw(self, area: str, stage: Named, frame: Frame) -> Coverage:
         """An area's coverage on ``frame`` at a stage, float32 0…1; not to be changed."""
         key = self.key(area, stage[0])
         known = self._known(key, frame)
@@ -115,7 +115,7 @@ class Covering:
         known = self._known(key, frame)
         return self._work_out(area, key, stage, frame) if known is None else known
 
-    def _work_out(self, area: str, key: str, stage: Named, frame: Frame) -> Floats:
+    def _work_out(self, area: str, key: str, stage: Named, frame: Frame) -> Coverage:
         model = self._of.sheet.area(area)
         sight = _Sight(self._of, self, stage)
         name = self.parts_name(area, key)
@@ -124,11 +124,11 @@ class Covering:
         self._of.cache.put(key, frame, coverage, self._of.trying)
         return coverage
 
-    def _known(self, key: str, frame: Frame) -> Floats | None:
+    def _known(self, key: str, frame: Frame) -> Coverage | None:
         known = self._there.get(key, frame)
         if known is None and (known := self._of.cache.get(key, frame)) is not None:
             self._there.put(key, frame, known)
-        return known
+        return None if known is None else Coverage(known)
 
 
 class _Sight:
@@ -139,14 +139,15 @@ class _Sight:
         self.original, self.scaled = renderer.original, renderer.scaled
         self.found, self.once = renderer.found, renderer.once
 
-    def area(self, area: str, frame: Frame) -> Floats:
+    def area(self, area: str, frame: Frame) -> Coverage:
         return self._covering.draw(area, self._stage, frame)
 
-    def lab(self, frame: Frame, of: Ground = "original") -> Floats:
+    def lab(self, frame: Frame, of: Ground = "original") -> Lab:
         return self._of.lab(frame, self._stage if of == "below" else None)
 
-    def kept(self, name: str, frame: Frame) -> Floats | None:
-        return self._of.cache.get(digest_of("part", self._of.picture.key, name), frame)
+    def kept(self, name: str, frame: Frame) -> Coverage | None:
+        known = self._of.cache.get(digest_of("part", self._of.picture.key, name), frame)
+        return None if known is None else Coverage(known)
 
-    def keep(self, name: str, frame: Frame, coverage: Floats) -> None:
+    def keep(self, name: str, frame: Frame, coverage: Coverage) -> None:
         self._of.cache.put(digest_of("part", self._of.picture.key, name), frame, coverage, self._of.trying)

@@ -19,7 +19,7 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.touches.base import Point
 from retouch.touches.blend import NON_SEPARABLE, Blend, blend
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
 BINS = 512
 """Bins to one unit of encoded value, by which a value finds its cell; nodes stand on bin borders."""
@@ -27,7 +27,7 @@ LOW, HIGH = -0.5, 4.0
 LINE_STEPS = 1024
 """Nodes to one unit in the table of a channelwise rule."""
 
-Rule = Callable[[Floats], Floats]
+Rule = Callable[[Encoded], Encoded]
 
 
 @dataclass(frozen=True)
@@ -65,7 +65,7 @@ def bake_line(rule: Rule) -> Line:
     """The table of a channelwise rule; ``rule`` takes encoded colours ``(..., 3)`` to the same shape."""
     values = np.linspace(LOW, HIGH, round((HIGH - LOW) * LINE_STEPS) + 1)
     grey = np.repeat(values[:, None], 3, axis=1)
-    return Line((rule(grey)[:, 0] - values).astype(np.float32))
+    return Line((rule(Encoded(grey))[:, 0] - values).astype(np.float32))
 
 
 def bake_lattice(rule: Rule, n: int) -> Lattice:
@@ -74,7 +74,7 @@ def bake_lattice(rule: Rule, n: int) -> Lattice:
     axis = nodes.astype(np.float64)
     colours = np.stack(np.meshgrid(axis, axis, axis, indexing="ij"), axis=-1)
     change = np.zeros((n, n, n, 4), np.float32)
-    change[..., :3] = rule(colours) - colours
+    change[..., :3] = rule(Encoded(colours)) - colours
     return Lattice(change.reshape(-1), nodes, inverse, cell)
 
 
@@ -82,7 +82,7 @@ def bake_lattice(rule: Rule, n: int) -> Lattice:
 def _table_of(kind: type[Point], settings: str, mode: Blend, n: int) -> Table:
     touch = kind.model_validate_json(settings)
 
-    def rule(colours: Floats) -> Floats:
+    def rule(colours: Encoded) -> Encoded:
         return blend(colours, colours if touch.neutral else touch.rule(colours), mode)
 
     if touch.channelwise and mode not in NON_SEPARABLE:

@@ -7,15 +7,15 @@ from retouch.render.output import to_jpeg
 from retouch.render.picture import shrink
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
-from retouch.types import Floats
+from retouch.types import Encoded
 
 
 class _Grey:
     key, width, height = "warm", 96, 96
 
-    def read(self, frame: Frame) -> Floats:
+    def read(self, frame: Frame) -> Encoded:
         stored = np.full((self.height, self.width, 3), 30000, np.uint16)
-        return shrink(stored, frame, 2.0**-14, -0.5)
+        return Encoded(shrink(stored, frame, 2.0**-14, -0.5))
 
 
 def warm() -> None:

@@ -8,7 +8,7 @@ import numpy as np
 from retouch.types import Bytes, Floats
 
 CELLS = 960
-PARTS, WHOLES = 90, 18
+PIECES, WHOLES = 90, 18
 """How many regions a picture has at the two levels; the classes' borders make more."""
 
 
@@ -84,7 +84,7 @@ def regions(lab: Floats, classes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     heapq.heapify(waiting)
     left, answer = count, {}
     floor = len(np.unique(kind))
-    for goal in (max(PARTS, floor), max(WHOLES, floor)):
+    for goal in (max(PIECES, floor), max(WHOLES, floor)):
         while left > goal and waiting:
             _, a, b, then_a, then_b = heapq.heappop(waiting)
             if parent[a] != a or parent[b] != b or stamp[a] != then_a or stamp[b] != then_b:
@@ -100,7 +100,7 @@ def regions(lab: Floats, classes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
                 heapq.heappush(waiting, (cost(a, c), *(min(a, c), max(a, c)), stamp[min(a, c)], stamp[max(a, c)]))
             left -= 1
         answer[goal] = _named(parent)[numbers]
-    parts, wholes = answer[max(PARTS, floor)], answer[max(WHOLES, floor)]
+    parts, wholes = answer[max(PIECES, floor)], answer[max(WHOLES, floor)]
     return parts.astype(np.uint16), wholes.astype(np.uint16)
 
 

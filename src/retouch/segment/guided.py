@@ -8,15 +8,15 @@ import numba
 import numpy as np
 
 from retouch.frame import Frame, resample
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
-Read = Callable[[Frame], Floats]
+Read = Callable[[Frame], Encoded]
 """Gives the original's encoded working colours on a frame."""
 EDGE = 1e-4
 """Variance of encoded colour below which the picture has no edge that a coverage could follow."""
 
 
-def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Floats:
+def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Coverage:
     """A map that lies on ``at``, drawn on ``frame``, 0…1.
 
     ``line`` is a coverage (h × w × 1), or a local line of colour (h × w × 4) as :func:`guided` gives it.
@@ -24,13 +24,13 @@ def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Floats:
     out = np.zeros(frame.shape, np.float32)
     around, part = _overlap(at, frame)
     if around is None:
-        return out
+        return Coverage(out)
     drawn = resample(line, at, around)
     if line.shape[2] == 1:
         out[part] = drawn[..., 0]
     else:
         _follow(drawn, read(around), out[part])
-    return out
+    return Coverage(out)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
@@ -43,7 +43,7 @@ def _follow(line: Any, colours: Any, out: Any) -> None:
             out[y, x] = min(max(v, np.float32(0)), np.float32(1))
 
 
-def guided(colours: Floats, coverage: Floats, window: int, edge: float = EDGE) -> Floats:
+def guided(colours: Encoded, coverage: Floats, window: int, edge: float = EDGE) -> Floats:
     """A coverage as a local line of colour (h × w × 4): coverage ≈ line[..., :3] · colour + line[..., 3].
 
     Used at any scale, it follows the edges that the picture has there. Source: K. He, J. Sun, X. Tang, "Guided image

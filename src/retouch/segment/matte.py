@@ -5,15 +5,15 @@ from functools import partial
 import cv2
 import numpy as np
 
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
-BAND = 0.016
+HAIR_BAND = 0.016
 """Half the width of the band in which a matte is worked out, of the long side."""
 SHIFTS = [1e-3, 1e-2, 0.1, 1.0, 100.0]
 """Added to the diagonal until the preconditioner exists; smaller ones often fail on dark pictures."""
 
 
-def matte(colours: Floats, coverage: Floats, band: float) -> Floats:
+def matte(colours: Encoded, coverage: Floats, band: float) -> Coverage:
     """Coverage h × w with its edge worked out anew within a band.
 
     Closed-form matting: A. Levin, D. Lischinski, Y. Weiss, "A closed-form solution to natural image matting", IEEE
@@ -36,7 +36,7 @@ def matte(colours: Floats, coverage: Floats, band: float) -> Floats:
     surely = cv2.erode((coverage > 0.5).astype(np.uint8), disc, borderType=cv2.BORDER_REPLICATE) > 0
     never = cv2.dilate((coverage > 0.5).astype(np.uint8), disc, borderType=cv2.BORDER_REPLICATE) == 0
     if not surely.any() or not never.any():
-        return coverage.astype(np.float32)
+        return Coverage(coverage.astype(np.float32))
     rows, columns = (np.flatnonzero((~(surely | never)).any(axis)) for axis in (1, 0))
     # One pixel of what is sure stays round the band.
     box = (slice(max(0, rows[0] - 2), rows[-1] + 3), slice(max(0, columns[0] - 2), columns[-1] + 3))
@@ -45,4 +45,4 @@ def matte(colours: Floats, coverage: Floats, band: float) -> Floats:
     out[box] = estimate_alpha_cf(
         np.clip(colours[box], 0, 1).astype(np.float64), known[box], preconditioner=partial(ichol, shifts=SHIFTS)
     )
-    return np.clip(out, 0, 1)
+    return Coverage(np.clip(out, 0, 1))

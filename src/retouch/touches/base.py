@@ -5,7 +5,7 @@ from typing import Any, ClassVar, Literal, NamedTuple, Self
 
 from retouch.frame import Frame
 from retouch.touches.blend import Blend
-from retouch.types import Floats, Record
+from retouch.types import Coverage, Encoded, Floats, Record
 
 Heading = Literal["balance", "light", "clean", "skin", "eyes", "shape", "finish"]
 """The stages of the work, under which the sheet lists its touches."""
@@ -62,14 +62,14 @@ class Kind(Record):
         """
         return None
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """These settings after ``name`` of :attr:`picks` was pointed at: an encoded working colour (3,) below.
 
         ``entry`` is the one in hand where a setting is a list.
         """
         raise NotImplementedError
 
-    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+    def pulled(self, name: str, colour: Encoded, by: float) -> tuple[Self, str]:
         """These settings after pressing on ``colour`` and dragging up by ``by`` (−1…1), and the value in words."""
         raise NotImplementedError
 
@@ -82,7 +82,7 @@ class Point(Kind):
         """Whether the rule treats each channel by itself with one and the same function."""
         return False
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``, unclipped, to changed colours of the same shape."""
         raise NotImplementedError
 
@@ -119,15 +119,15 @@ class Wide(Kind):
         """What of the settings the map depends on: a drag of any other setting finds the map that was made."""
         return self.digest
 
-    def survey(self, small: Floats) -> Floats:
+    def survey(self, small: Encoded) -> Floats:
         """The map, float32 h × w × k, of the whole picture below, encoded working colours h × w × 3."""
         raise NotImplementedError
 
-    def rule_with(self, colours: Floats, survey: Floats) -> Floats:
+    def rule_with(self, colours: Encoded, survey: Floats) -> Encoded:
         """The rule that :meth:`apply` is held against: encoded working colours h × w × 3, and the map at them."""
         raise NotImplementedError
 
-    def apply(self, picture: Floats, survey: Floats, mask: Floats | None, strength: float) -> None:
+    def apply(self, picture: Encoded, survey: Floats, mask: Coverage | None, strength: float) -> None:
         """Change ``picture`` (float32 h × w × 3) in place; ``survey`` is brought to its pixels, h × w × k."""
         raise NotImplementedError
 
@@ -140,7 +140,7 @@ class Near(Kind):
         """How far it reads, in long sides."""
         raise NotImplementedError
 
-    def changed(self, around: Floats, unit: int) -> Floats:
+    def changed(self, around: Encoded, unit: int) -> Encoded:
         """The changed picture, float32 h × w × 3, of encoded working colours ``around`` at ``unit`` pixels a long side.
 
         What lies nearer to a border than the reach is used only where that is the picture's own border.
@@ -165,7 +165,7 @@ class Drawn(Kind):
         """The rectangle, holding ``frame``, that looks different when the picture below changes in ``frame``."""
         raise NotImplementedError
 
-    def draw(self, canvas: Floats, frame: Frame) -> None:
+    def draw(self, canvas: Encoded, frame: Frame) -> None:
         """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours."""
         raise NotImplementedError
 

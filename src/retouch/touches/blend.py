@@ -7,7 +7,7 @@ from typing import Literal, get_args
 
 import numpy as np
 
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
 Blend = Literal[
     "normal", "multiply", "screen", "overlay", "darken", "lighten", "color-dodge", "color-burn",
@@ -19,7 +19,7 @@ NON_SEPARABLE = frozenset({"hue", "saturation", "color", "luminosity"})
 LUMA = np.array([0.3, 0.59, 0.11])
 
 
-def blend(below: Floats, source: Floats, mode: Blend) -> Floats:
+def blend(below: Encoded, source: Encoded, mode: Blend) -> Encoded:
     """Blend encoded colours ``(..., 3)`` of ``source`` over ``below``.
 
     *normal* is ``source`` unchanged. The other formulas are defined on 0…1: they see both colours clipped to it, and
@@ -28,7 +28,7 @@ def blend(below: Floats, source: Floats, mode: Blend) -> Floats:
     if mode == "normal":
         return source
     b, s = np.clip(below, 0, 1), np.clip(source, 0, 1)
-    return _formula(b, s, mode) + (below - b)
+    return Encoded(_formula(b, s, mode) + (below - b))
 
 
 def _formula(b: Floats, s: Floats, mode: Blend) -> Floats:

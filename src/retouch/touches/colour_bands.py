@@ -7,7 +7,7 @@ from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.touches.base import Heading, Pick, Point, ReadyTouch
-from retouch.types import Floats, Record
+from retouch.types import Encoded, Floats, Lab, Record
 
 GREY, COLOURED = 0.004, 0.07
 """OKLab chroma below which a colour is grey to every band, and above which it is wholly in its band.
@@ -94,7 +94,7 @@ class ColourBands(Point):
         """No band changes anything."""
         return all(band.still for band in self.bands)
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``; every band sees the hue and chroma of what is below the touch.
 
         In OKLCh: hue and lightness are added to, chroma is multiplied, and the balances shift a and b towards or away
@@ -122,7 +122,7 @@ class ColourBands(Point):
         moved = np.stack([light, chroma * np.cos(angle) + aside[0], chroma * np.sin(angle) + aside[1]], axis=-1)
         # Where nothing changed the colour is given back as it came, not as it went through OKLab.
         still = (turn == 0) & (more == 0) & (light == lab[..., 0]) & (aside == 0).all(0)
-        return np.where(still[..., None], colours, from_oklab(moved))
+        return Encoded(np.where(still[..., None], colours, from_oklab(Lab(moved))))
 
     def at(self, hue: float) -> int | None:
         """The band in which a hue lies most; None if it lies in none at least half."""
@@ -130,14 +130,14 @@ class ColourBands(Point):
         best = int(np.argmax(shares)) if shares else 0
         return best if shares and shares[best] >= 0.5 else None
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """With a band round the colour's hue, if none is there yet."""
         hue = _hue(colour)
         if self.at(hue) is not None or len(self.bands) >= 12:
             return self
         return type(self)(bands=[*self.bands, Band(centre=round(hue), width=30, soft=20)])
 
-    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+    def pulled(self, name: str, colour: Encoded, by: float) -> tuple[Self, str]:
         """More (up) or less (down) saturation in the band of the colour."""
         bands = list(self.picked(name, colour).bands)
         index = type(self)(bands=bands).at(_hue(colour))
@@ -150,5 +150,5 @@ class ColourBands(Point):
 
 
 def _hue(colour: Floats) -> float:
-    lab = to_oklab(np.asarray(colour))
+    lab = to_oklab(Encoded(np.asarray(colour)))
     return float(np.degrees(np.arctan2(lab[2], lab[1])) % 360)

@@ -9,7 +9,7 @@ from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.touches.base import Heading, Pick, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded, Floats, Lab
 
 STRAIGHT = [(0.0, 0.0), (1.0, 1.0)]
 MOST_CHROMA_GAIN = 4.0
@@ -80,7 +80,7 @@ class Curve(Point):
         # Headroom above white keeps its steps, so that nothing clips inside the sheet; below black stays below.
         return np.asarray(inside + np.maximum(lightness - 1, 0) + np.minimum(lightness, 0))
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``: one channel, or lightness L, replaced by the curve's.
 
         With L, a and b are scaled by L'/L, which scales linear light as exposure does: neutrals stay neutral, hue and
@@ -90,19 +90,23 @@ class Curve(Point):
             index = CHANNELS.index(self.channel)
             out = np.array(colours, np.float64)
             out[..., index] = self.spline(out[..., index])
-            return out
+            return Encoded(out)
         lab = to_oklab(colours)
         before = lab[..., :1]
         after = self.spline(before)
         gain = np.clip(after / np.maximum(before, 1e-6), 0, MOST_CHROMA_GAIN)
-        return from_oklab(np.concatenate([after, lab[..., 1:] * gain], axis=-1))
+        return from_oklab(Lab(np.concatenate([after, lab[..., 1:] * gain], axis=-1)))
 
     def tone(self, colour: Floats) -> float:
         """Where a colour (3,) stands on the curve's axis, 0…1."""
-        value = to_oklab(np.asarray(colour))[0] if self.channel == "lightness" else colour[CHANNELS.index(self.channel)]
+        value = (
+            to_oklab(Encoded(np.asarray(colour)))[0]
+            if self.channel == "lightness"
+            else colour[CHANNELS.index(self.channel)]
+        )
         return float(np.clip(value, 0, 1))
 
-    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+    def pulled(self, name: str, colour: Encoded, by: float) -> tuple[Self, str]:
         """The point at the colour's tone, made if there is none near, moved up by ``by`` as far as the curve may go."""
         at = round(self.tone(colour), 4)
         points = list(self.points)

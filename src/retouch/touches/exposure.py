@@ -6,7 +6,7 @@ from pydantic import Field
 
 from retouch.colour.encoding import decode, encode
 from retouch.touches.base import Heading, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded
 
 
 class Exposure(Point):
@@ -28,9 +28,9 @@ class Exposure(Point):
         """Linear light scales in every channel alike."""
         return True
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)`` with 2^ev times their light.
 
         Source: the definition of exposure value, ISO 2720:1974; one EV doubles the light.
         """
-        return encode(decode(colours) * 2.0**self.ev)
+        return Encoded(encode(decode(colours) * 2.0**self.ev))

@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from retouch.touches.base import Heading, Pick, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded
 
 CLOSEST = 0.02
 
@@ -51,7 +51,7 @@ class Levels(Point):
         """Every channel is stretched alike."""
         return True
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``: ``out_black + span · ((v − black) / (white − black))^(1/middle)``.
 
         Beyond white the line goes on with the slope of the ends, so headroom keeps its steps; below black is black.
@@ -59,9 +59,9 @@ class Levels(Point):
         t = (colours - self.black) / (self.white - self.black)
         inside = np.clip(t, 0, 1) ** (1 / self.middle)
         beyond = np.maximum(t - 1, 0) + (np.minimum(t, 0) if self.black == 0 else 0.0)
-        return np.asarray(self.out_black + (self.out_white - self.out_black) * (inside + beyond))
+        return Encoded(np.asarray(self.out_black + (self.out_white - self.out_black) * (inside + beyond)))
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """Black or white set to the mean of the colour's channels, as far as the other end allows."""
         value = float(np.clip(np.mean(colour), 0, 1))
         if name == "black":

@@ -8,7 +8,7 @@ from pydantic.config import JsonDict
 
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.touches.base import Heading, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded, Lab
 
 PALE = 0.09
 """OKLab chroma at which "pale first" has fallen to 1/e; skin lies at 0.04 to 0.09."""
@@ -42,7 +42,7 @@ class Saturation(Point):
         """No amount, no change."""
         return self.amount == 0
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)`` with OKLCh chroma × (1 + amount × share).
 
         The share is ``exp(−(C / 0.09)²)`` as far as pale colours come first, and falls to 0 within the hues of skin
@@ -56,4 +56,4 @@ class Saturation(Point):
         skin = 0.5 + 0.5 * np.cos(np.pi * np.clip(off / (2 * SKIN_REACH), 0, 1))
         share = share * (1 - self.spare_skin * skin)
         factor = np.maximum(1 + self.amount * share, 0)
-        return from_oklab(np.concatenate([lab[..., :1], lab[..., 1:] * factor[..., None]], axis=-1))
+        return from_oklab(Lab(np.concatenate([lab[..., :1], lab[..., 1:] * factor[..., None]], axis=-1)))

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.touches.base import Heading, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded, Floats, Lab
 
 FULL = 0.10
 """OKLab chroma that an amount of 1 adds."""
@@ -72,7 +72,7 @@ class Toning(Point):
         high = 1 / (1 + np.exp(-np.clip((lightness - middle - 0.17) / width * 2, -60, 60)))
         return np.stack([1 - low, low * (1 - high), low * high], axis=-1)
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``: a and b of OKLab are added to by the three colours' shares.
 
         Towards black the added colour fades with lightness, which black could not carry.
@@ -82,4 +82,4 @@ class Toning(Point):
         amounts = FULL * np.array([self.shadows_amount, self.middle_amount, self.highlights_amount])
         added = self.shares(lab[..., 0]) @ (amounts[:, None] * np.stack([np.cos(hues), np.sin(hues)], axis=1))
         carried = np.clip(lab[..., :1] / 0.25, 0, 1)
-        return from_oklab(np.concatenate([lab[..., :1], lab[..., 1:] + added * carried], axis=-1))
+        return from_oklab(Lab(np.concatenate([lab[..., :1], lab[..., 1:] + added * carried], axis=-1)))

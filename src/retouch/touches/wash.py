@@ -9,7 +9,7 @@ from pydantic.config import JsonDict
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.touches.base import Heading, Pick, Placed, ReadyTouch
-from retouch.types import Floats, Place, Record
+from retouch.types import Encoded, Floats, Place, Record
 
 RAMP = 256
 SKIN_TINTS = (
@@ -83,11 +83,11 @@ class Wash(Placed):
         """Only a gradient depends on the place."""
         return self.of != "gradient"
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """The first colour for every colour, or the colours as they are; a gradient is :meth:`laid`."""
         if self.of == "picture":
             return colours
-        return np.broadcast_to(from_hex(self.stops[0].colour), colours.shape).copy()
+        return Encoded(np.broadcast_to(from_hex(self.stops[0].colour), colours.shape).copy())
 
     def laid(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
         """The gradient's colours on ``RAMP`` steps, mixed in linear light, and the way 0…1 at every place (h × w)."""
@@ -105,7 +105,7 @@ class Wash(Placed):
             way = np.sqrt(((x[None, :] - ax) ** 2 + (y[:, None] - ay) ** 2) / length)
         return ramp.astype(np.float32), np.clip(way, 0, 1).astype(np.float32)
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """With the colour as that of the stop in hand; the first of those there are, if it is gone."""
         of = "colour" if self.of == "picture" else self.of
         entry = entry if entry < len(self.stops) else 0

@@ -10,7 +10,7 @@ from scipy.optimize import least_squares
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D65, WORKING, to_xyz, white_xyz
 from retouch.touches.base import Heading, Pick, Point, ReadyTouch
-from retouch.types import Floats
+from retouch.types import Encoded, Floats
 
 CAT16 = np.array([[0.401288, 0.650173, -0.051461], [-0.250268, 1.204414, 0.045854], [-0.002079, 0.048952, 0.953127]])
 """XYZ to cone-like channels. Source: C. Li et al., "Comprehensive color solutions: CAM16, CAT16, and CAM16-UCS",
@@ -90,11 +90,11 @@ class WhiteBalance(Point):
         to_cones = CAT16 @ to_xyz(WORKING)
         return np.linalg.inv(to_cones) @ (gains(self.warmth, self.tint)[:, None] * to_cones)
 
-    def rule(self, colours: Floats) -> Floats:
+    def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)`` under the changed light; see :func:`gains`."""
-        return encode(decode(colours) @ self.matrix.T)
+        return Encoded(encode(decode(colours) @ self.matrix.T))
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """The warmth and tint under which ``colour`` turns grey, as near as the limits allow."""
         cones = CAT16 @ to_xyz(WORKING) @ decode(np.maximum(np.asarray(colour, np.float64), 1e-4))
         white = CAT16 @ white_xyz(D65)

@@ -14,7 +14,7 @@ from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import WORKING, to_xyz
 from retouch.touches.base import Heading, Pick, ReadyTouch, Wide
-from retouch.types import Floats
+from retouch.types import Coverage, Encoded, Floats
 
 LUMINANCE = to_xyz(WORKING)[1]
 DARKEST, BRIGHTEST = -10.0, 4.0
@@ -115,7 +115,7 @@ class Zones(Wide):
         zones = self.weights(base) @ np.array([self.deep, self.shadow, self.middle, self.light, self.bright])
         return np.asarray(zones + self.contrast * 1.2 * np.tanh((np.asarray(base) - self.pivot) / 2.4))
 
-    def survey(self, small: Floats) -> Floats:
+    def survey(self, small: Encoded) -> Floats:
         """The base as a local line of log light: coefficients a, b (h × w × 2) with base = a · EV + b.
 
         A self-guided filter over windows of RADIUS, its small coefficients used at full size. Sources: K. He, J. Sun,
@@ -138,13 +138,13 @@ class Zones(Wide):
         line: Floats = np.stack([mean(a * trust) / total, mean(b * trust) / total], axis=-1)
         return line.astype(np.float32)
 
-    def rule_with(self, colours: Floats, survey: Floats) -> Floats:
+    def rule_with(self, colours: Encoded, survey: Floats) -> Encoded:
         """The reference: encoded working colours h × w × 3, light × 2^gain(base)."""
         ev = light_ev(colours.astype(np.float32))
         gain = self.gain(survey[..., 0] * ev + survey[..., 1])
-        return encode(decode(colours.astype(np.float64)) * 2.0 ** gain[..., None])
+        return Encoded(encode(decode(colours.astype(np.float64)) * 2.0 ** gain[..., None]))
 
-    def apply(self, picture: Floats, survey: Floats, mask: Floats | None, strength: float) -> None:
+    def apply(self, picture: Encoded, survey: Floats, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`; the same as :meth:`rule_with`, in one pass with the mask."""
         roots = np.exp2(self._gains[1] / 2.4).astype(np.float32)
 
@@ -154,12 +154,12 @@ class Zones(Wide):
 
         in_bands(work, picture.shape[0])
 
-    def picked(self, name: str, colour: Floats, entry: int = 0) -> Self:
+    def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """The pivot at the colour's own tone."""
         ev = float(light_ev(np.asarray(colour, np.float32).reshape(1, 1, 3))[0, 0])
         return self.model_copy(update={"pivot": round(float(np.clip(ev, -8, 0)), 1)})
 
-    def pulled(self, name: str, colour: Floats, by: float) -> tuple[Self, str]:
+    def pulled(self, name: str, colour: Encoded, by: float) -> tuple[Self, str]:
         """The zone in which the colour lies most, up or down by 2 EV times ``by``."""
         ev = light_ev(np.asarray(colour, np.float32).reshape(1, 1, 3))
         zone = list(CENTRES)[int(np.argmax(self.weights(ev)[0, 0]))]

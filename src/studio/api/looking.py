@@ -12,7 +12,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
-from retouch.checks import Check, Look, gauges, looked, pixels_seen
+from retouch.checks import Check, CheckName, gauges, looked, pixels_seen
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.plan import Renderer
@@ -58,7 +58,7 @@ class ViewIn(LookIn):
     ``at``: the result as it stood after this edit, instead of the revision's.
     """
 
-    look: Look = "plain"
+    look: CheckName = "plain"
     size: Annotated[float, Field(ge=0.002, le=0.08)] = 0.008
     """Looking at shading or texture: what parts them, in long sides."""
     into: Literal["srgb", "display-p3"] = "srgb"

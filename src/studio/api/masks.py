@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field
 from retouch.areas.sources.file import packed
 from retouch.areas.sources.outline import Outline, Shape
 from retouch.files.reading import look, read
-from retouch.files.svg import Drawn, read_svg, write_svg
+from retouch.files.svg import SvgShape, read_svg, write_svg
 from retouch.frame import Frame
 from retouch.sheet.changes import Operation
 from retouch.types import PictureError
@@ -117,7 +117,7 @@ def hand_out_outline(request: HttpRequest, portrait_id: UUID, data: PartIn) -> H
     part = next((p for p in parts if p.id == data.part), None)
     if part is None:
         raise PictureError("This outline is no longer there.")
-    shapes = [Drawn(s.path, s.take) for s in part.shapes]
+    shapes = [SvgShape(s.path, s.take) for s in part.shapes]
     svg = write_svg(shapes, portrait.facts["width"], portrait.facts["height"])
     response = HttpResponse(svg, content_type="image/svg+xml")
     response["Content-Disposition"] = content_disposition_header(True, f"{portrait.name} outline.svg") or "attachment"

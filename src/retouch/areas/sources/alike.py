@@ -9,9 +9,9 @@ from pydantic import Field
 from retouch.areas.base import Part, Sight, Unit
 from retouch.areas.sources.colour import FULL, LIGHT, SHARE
 from retouch.frame import Frame, resample
-from retouch.types import Floats, Place
+from retouch.types import Coverage, Floats, Place
 
-MAP_UNIT = 900
+LIKENESS_UNIT = 900
 """Pixels on the long side of the map on which likeness is followed from place to place."""
 DISC = 2
 SOFT = 0.35
@@ -35,9 +35,9 @@ class Alike(Part):
     tolerance: Unit = Field(0.2, title="tolerance", json_schema_extra=SHARE)
     touching: bool = Field(True, title="touching only", json_schema_extra={"control": "switch"})
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
-        """Coverage on ``frame``: of the likest point, followed on a map of MAP_UNIT and drawn at the frame's scale."""
-        share = min(1.0, MAP_UNIT / frame.unit)
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
+        """Coverage on ``frame``: of the likest point, followed on a map of LIKENESS_UNIT, at the frame's scale."""
+        share = min(1.0, LIKENESS_UNIT / frame.unit)
         small = Frame.whole(max(1, round(frame.width * share)), max(1, round(frame.height * share)))
         lab = sight.lab(small)
         here = lab if small == frame else sight.lab(frame)
@@ -52,7 +52,7 @@ class Alike(Part):
                 joined = _connected(self._like(lab, picked) > 0.02, row, column)
                 covered = covered * resample(joined, small, frame)
             np.maximum(out, covered, out=out)
-        return out
+        return Coverage(out)
 
     def _like(self, lab: Floats, picked: Floats) -> Floats:
         off = lab - picked

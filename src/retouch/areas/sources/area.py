@@ -6,7 +6,7 @@ from pydantic import Field
 
 from retouch.areas.base import Id, Made, Part, Sight
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Coverage
 
 
 class OtherArea(Part):
@@ -20,6 +20,6 @@ class OtherArea(Part):
     source: Literal["area"] = "area"
     area: Id = Field(description="id of the other area; a circle of areas is refused")
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage of the other area on ``frame``."""
         return sight.area(self.area, frame)

@@ -9,7 +9,7 @@ from pydantic.config import JsonDict
 from retouch.areas.base import OF_PICTURE, Ground, Part, ReadyPart, Sight, Unit
 from retouch.bands import in_bands
 from retouch.frame import Frame
-from retouch.types import Floats, Record
+from retouch.types import Coverage, Floats, Record
 
 LIGHT = 0.35
 """How much a difference of lightness counts beside one of colour: light falls unevenly on one and the same thing."""
@@ -64,7 +64,7 @@ class Colour(Part):
 
     of: Ground = OF_PICTURE
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage of the picture's colours on ``frame``: see :meth:`likeness`."""
         lab = sight.lab(frame, self.of)
         out = np.empty(frame.shape, np.float32)
@@ -73,7 +73,7 @@ class Colour(Part):
             out[rows] = self.likeness(lab[rows])
 
         in_bands(work, frame.h)
-        return out
+        return Coverage(out)
 
     def likeness(self, lab: Floats) -> Floats:
         """How far OKLab colours (h × w × 3, float32) belong to the samples, 0…1.

@@ -6,7 +6,7 @@ from pydantic import Field
 
 from retouch.areas.base import Of, Part, Sight, from_found
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Coverage
 
 Name = Literal["face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair"]
 
@@ -22,6 +22,6 @@ class FacePart(Part):
     of: Of = 0
     part: Name = Field("face", title="what", json_schema_extra={"control": "choice"})
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``; nothing while nothing was looked for."""
         return from_found(sight, self.part, self.of, frame)

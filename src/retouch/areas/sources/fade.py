@@ -7,7 +7,7 @@ from pydantic import Field
 
 from retouch.areas.base import Part, Sight
 from retouch.frame import Frame
-from retouch.types import Floats, Place
+from retouch.types import Coverage, Place
 
 
 class Fade(Part):
@@ -21,11 +21,11 @@ class Fade(Part):
     start: Place = Field((0.4, 0.1), title="from", json_schema_extra={"control": "stage"})
     end: Place = Field((0.4, 0.6), title="to", json_schema_extra={"control": "stage"})
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``, along the line from start to end and the same across it."""
         x, y = frame.places()
         (ax, ay), (bx, by) = self.start, self.end
         dx, dy = bx - ax, by - ay
         length = max(dx * dx + dy * dy, 1e-8)
         t = np.clip(1 - ((x - ax)[None, :] * dx + (y - ay)[:, None] * dy) / length, 0, 1)
-        return (t * t * (3 - 2 * t)).astype(np.float32)
+        return Coverage((t * t * (3 - 2 * t)).astype(np.float32))

@@ -11,7 +11,7 @@ from pydantic import Field, model_validator
 
 from retouch.areas.base import Made, Part, Sight
 from retouch.frame import Frame, resample
-from retouch.types import Bytes, Floats, PictureError
+from retouch.types import Bytes, Coverage, Floats, PictureError
 
 MOST_SIDE = 2000
 """Pixels on the long side that are kept of a mask picture."""
@@ -46,12 +46,12 @@ class MaskFile(Part):
             raise ValueError(f"a mask picture is a PNG of at most {MOST_SIDE} pixels")
         return self
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``, bilinear."""
         digest = hashlib.blake2b(self.png.encode(), digest_size=16).hexdigest()
         mask = sight.once(f"mask {digest}", lambda: _decoded(base64.b64decode(self.png)))
         height, width = mask.shape
-        return resample(mask, Frame.whole(width, height), frame)
+        return Coverage(resample(mask, Frame.whole(width, height), frame))
 
 
 def _size(png: bytes) -> tuple[int, int]:

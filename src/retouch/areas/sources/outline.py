@@ -8,7 +8,7 @@ from pydantic import Field
 
 from retouch.areas.base import Part, Sight
 from retouch.frame import Frame
-from retouch.types import Floats, Record
+from retouch.types import Coverage, Floats, Record
 
 Data = Annotated[str, Field(max_length=200_000, pattern=r"^\s*[Mm][MmLlHhVvCcSsQqTtAaZz0-9eE+\-.,\s]*$")]
 
@@ -33,13 +33,13 @@ class Outline(Part):
         default_factory=list, max_length=200, title="shapes", json_schema_extra={"control": "stage"}
     )
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``: of each pixel, the share that lies inside."""
         out = np.zeros(frame.shape, np.float32)
         for shape in self.shapes:
             inside = inside_of(shape.path, frame)
             out = np.minimum(out, 1 - inside) if shape.take else np.maximum(out, inside)
-        return out
+        return Coverage(out)
 
 
 def inside_of(path: str, frame: Frame) -> Floats:

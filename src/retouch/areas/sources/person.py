@@ -6,7 +6,7 @@ from pydantic import Field
 
 from retouch.areas.base import Of, Part, Sight, from_found
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Coverage
 
 
 class FoundPerson(Part):
@@ -20,6 +20,6 @@ class FoundPerson(Part):
     of: Of = 0
     part: Literal["person", "backdrop"] = Field("person", title="what", json_schema_extra={"control": "choice"})
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``; nothing while nothing was looked for."""
         return from_found(sight, self.part, self.of, frame)

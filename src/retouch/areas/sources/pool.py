@@ -8,7 +8,7 @@ from pydantic import Field
 from retouch.areas.base import Part, Sight, Unit
 from retouch.areas.sources.colour import SHARE
 from retouch.frame import Frame
-from retouch.types import Floats, Place
+from retouch.types import Coverage, Place
 
 Length = Annotated[float, Field(gt=0, le=4)]
 
@@ -37,7 +37,7 @@ class Pool(Part):
     softness: Unit = Field(0.6, title="softness", json_schema_extra=SHARE)
     outside: bool = Field(False, title="outside", json_schema_extra={"control": "switch"})
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``: a smoothstep of the distance in radii, from 1 − softness to 1."""
         x, y = frame.places()
         dx, dy = (x - self.centre[0])[None, :], (y - self.centre[1])[:, None]
@@ -48,4 +48,4 @@ class Pool(Part):
         edge, lead = (self.softness, 0.0) if self.softness > least else (least, 0.5)
         t = np.clip((1 - np.hypot(across, down)) / edge + lead, 0, 1)
         inside = (t * t * (3 - 2 * t)).astype(np.float32)
-        return np.asarray(1 - inside if self.outside else inside)
+        return Coverage(np.asarray(1 - inside if self.outside else inside))

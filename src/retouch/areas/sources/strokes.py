@@ -14,7 +14,7 @@ from retouch.areas.sources.outline import inside_of
 from retouch.areas.structure import calm
 from retouch.areas.tip import Tip, Way, Wet, lay
 from retouch.frame import Frame
-from retouch.types import Floats, Record, digest_of, is_new
+from retouch.types import Coverage, Floats, Record, digest_of, is_new
 
 LONGEST = 200
 """The longest way of a stroke, in long sides."""
@@ -116,7 +116,7 @@ class Strokes(Part):
         """See :class:`retouch.types.Record`; of the strokes' own names, so that one more costs little."""
         return digest_of(self.names[-1], self.join, str(self.on))
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage of all strokes in their order on ``frame``."""
         out, fresh = np.zeros(frame.shape, np.float32), self.strokes
         for back, name in enumerate(reversed(self.names)):
@@ -127,8 +127,8 @@ class Strokes(Part):
         for stroke in fresh:
             _lay(out, stroke, frame, sight)
         if fresh:
-            sight.keep(self.names[-1], frame, out)
-        return out
+            sight.keep(self.names[-1], frame, Coverage(out))
+        return Coverage(out)
 
 
 def _lay(out: Floats, stroke: Stroke, frame: Frame, sight: Sight) -> None:

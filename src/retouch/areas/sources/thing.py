@@ -6,11 +6,11 @@ import numpy as np
 from pydantic import Field
 
 from retouch.areas.base import Part, Sight
-from retouch.colour.tones import oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.segment.cut import boxed
 from retouch.segment.guided import follow, guided
-from retouch.types import Floats, Place, Record
+from retouch.types import Coverage, Floats, Place, Record
 
 BOX_SIDE = 320
 """Pixels on the long side of the map on which a box is cut."""
@@ -48,7 +48,7 @@ class Thing(Part):
         default_factory=list, max_length=100, title="clicks", json_schema_extra={"control": "places"}
     )
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``: the box first, then the clicks in their order."""
         out = np.zeros(frame.shape, np.float32)
         if self.box is not None:
@@ -56,7 +56,7 @@ class Thing(Part):
             out = self._boxed(min(left, right), min(top, bottom), max(left, right), max(top, bottom), frame, sight)
         found = sight.found()
         if found is None or found.regions is None:
-            return out
+            return Coverage(out)
         regions = found.regions
         for click in self.clicks:
             numbers = regions.wholes if click.level == "whole" else regions.parts
@@ -72,7 +72,7 @@ class Thing(Part):
             kept = sight.once(f"region {click.level} {number} {found.key}", line)
             own = follow(kept, regions.frame, frame, sight.original)
             out = np.minimum(out, 1 - own) if click.take else np.maximum(out, own)
-        return out
+        return Coverage(out)
 
     def _boxed(self, left: float, top: float, right: float, bottom: float, frame: Frame, sight: Sight) -> Floats:
         side = max(right - left, bottom - top)
@@ -93,6 +93,6 @@ class Thing(Part):
             across, down = at.places()
             inside = ((across >= left) & (across <= right))[None, :] & ((down >= top) & (down <= bottom))[:, None]
             known = [found.coverage(name, 0, at, sight.original) for name in KNOWN] if found is not None else []
-            return guided(colours, boxed(oklab(colours), inside, known).astype(np.float32), 2)
+            return guided(colours, boxed(clipped_oklab(colours), inside, known).astype(np.float32), 2)
 
         return follow(sight.once(f"box {self.box} {found and found.key}", line), at, frame, sight.original)

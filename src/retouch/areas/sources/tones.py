@@ -9,7 +9,7 @@ from retouch.areas.base import OF_PICTURE, Ground, Part, ReadyPart, Sight, Unit
 from retouch.bands import in_bands
 from retouch.colour.tones import ramp
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Coverage
 
 
 class Tones(Part):
@@ -39,7 +39,7 @@ class Tones(Part):
             raise ValueError("the four tones must not fall")
         return self
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage of the ramp at the picture's lightness on ``frame``."""
         light = sight.lab(frame, self.of)[..., 0]
         out = np.empty(frame.shape, np.float32)
@@ -48,4 +48,4 @@ class Tones(Part):
             out[rows] = ramp(light[rows], self.ramp)
 
         in_bands(work, frame.h)
-        return out
+        return Coverage(out)

@@ -6,7 +6,7 @@ import numpy as np
 
 from retouch.areas.base import Made, Part, Sight
 from retouch.frame import Frame
-from retouch.types import Floats
+from retouch.types import Coverage
 
 
 class Whole(Part):
@@ -18,6 +18,6 @@ class Whole(Part):
     by_hand: ClassVar[bool] = False
     source: Literal["whole"] = "whole"
 
-    def coverage(self, frame: Frame, sight: Sight) -> Floats:
+    def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage 1 everywhere on ``frame``."""
-        return np.ones(frame.shape, np.float32)
+        return Coverage(np.ones(frame.shape, np.float32))
