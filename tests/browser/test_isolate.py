@@ -307,3 +307,29 @@ def test_tones_of_the_picture_below_follow_the_touches_before(choir):
     room.settle()
     assert areas_of("Tenor 1")[0]["parts"][0]["of"] == "below"
     assert room.stitched(*dark_cheek) > 10
+
+
+def test_the_share_is_the_areas_own_with_the_overlay_off_and_closed_shapes_are_seen_while_one_draws(room):
+    """Two areas told the same share once, the first's; and what was closed vanished while one drew on."""
+    room.keys("s")
+
+    def told():
+        status = room.text("[data-stage] [role=status]")
+        return float(status.split("·")[-1].split("%")[0]) if "%" in status else None
+
+    shares = {}
+    for offer in ("An ellipse", "A fade"):
+        room.start_touch("lift", "Brighten")
+        room.until(lambda: room.one("[data-open=true] .where").click() or True)
+        room.until(lambda o=offer: room.named(o).click() or True)
+        room.settle()
+        shares[offer] = room.until(told)
+        room.keys(Keys.ESCAPE, Keys.ESCAPE)
+    assert abs(shares["An ellipse"] - shares["A fade"]) > 1
+    room.start_touch("lift", "Brighten")
+    room.until(lambda: room.one("[data-open=true] .where").click() or True)
+    room.until(lambda: room.named("Draw an outline").click() or True)
+    room.drag((0.4, 0.4), (0.5, 0.4), (0.5, 0.5), (0.4, 0.5), (0.4, 0.42))
+    room.settle()
+    assert room.all("[data-drawing]"), "one still draws"
+    assert room.one("[data-shape]").get_attribute("d")

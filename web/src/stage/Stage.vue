@@ -133,6 +133,7 @@ defineExpose(hands)
       <StageHandles
         v-if="shaped"
         :handles="shaped.shape.handles"
+        :bare="shaped.bare"
         :lines="shaped.shape.lines"
         :at="on.onStage"
         :place="(event: PointerEvent) => on.inPicture(on.spot(event))"

@@ -9,6 +9,8 @@ export interface Handle {
   square?: boolean
 }
 const props = defineProps<{
+  /** The lines alone, with nothing to take hold of. */
+  bare?: boolean
   handles: Handle[]
   /** Lines drawn between them, in stage pixels, as SVG path data of the handles' stage places. */
   lines: (
@@ -86,11 +88,11 @@ function keys(event: KeyboardEvent, handle: Handle) {
 <template>
   <svg class="pointer-events-none absolute inset-0 h-full w-full overflow-visible" data-handles>
     <template v-for="(d, i) in lines(spots, at)" :key="i">
-      <path :d="d" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" />
+      <path :d="d" class="fill-none" stroke="#000" stroke-opacity="0.5" stroke-width="3" data-shape />
       <path :d="d" class="fill-none" stroke="#fff" stroke-width="1.4" stroke-dasharray="6 4" />
     </template>
     <g
-      v-for="handle in handles"
+      v-for="handle in bare ? [] : handles"
       :key="handle.name"
       class="pointer-events-auto cursor-move"
       role="slider"

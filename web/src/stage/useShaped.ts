@@ -24,8 +24,9 @@ export function useShaped() {
     const shape = open && partShape(open.part, selected.value)
     if (open && shape)
       return {
+        shape,
         // While one draws, what is closed already is seen and not in the way.
-        shape: room.drawing ? { ...shape, handles: [] } : shape,
+        bare: room.drawing !== null,
         attempt: (changes: object) => actions.attemptPart(open.area, open.part, changes),
         change: (changes: object) => actions.changePart(open.area, open.part, changes),
       }
@@ -33,6 +34,7 @@ export function useShaped() {
     if (room.drawing || touch?.kind !== 'wash' || touch.settings.of !== 'gradient') return null
     return {
       shape: gradientShape(touch),
+      bare: false,
       attempt: (changes: object) => actions.attemptSettings(touch, changes),
       change: (changes: object) => actions.setSettings(touch, changes),
     }
