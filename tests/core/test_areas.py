@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from retouch.areas import SOURCES, tip
+from retouch.areas import tip
 from retouch.areas.joins import join
 from retouch.areas.recipe import recipe
 from retouch.areas.sources.area import OtherArea
@@ -62,10 +62,6 @@ def test_joins_with_nothing_and_with_everything(a):
         np.testing.assert_allclose(join(a, every, how), with_every, atol=1e-7)
 
 
-def test_the_registry_finds_the_sources():
-    assert {"strokes", "whole", "area"} <= SOURCES.keys()
-
-
 @settings(max_examples=40)
 @given(flow=st.floats(0.05, 1), ceiling=st.floats(0.1, 1), softness=UNIT, size=st.floats(0.05, 0.4))
 def test_one_straight_pass_builds_flow_times_ceiling_along_its_middle(flow, ceiling, softness, size):
@@ -109,15 +105,6 @@ def test_a_stroke_does_not_depend_on_how_often_the_pointer_reported():
     many = [(0.2 + 0.6 * i / 300, 0.4, 1.0) for i in range(301)]
     coverage = [draw([Strokes(strokes=[Stroke(size=0.2, flow=0.4, points=p)])]) for p in (few, many)]
     np.testing.assert_allclose(*coverage, atol=2e-3)
-
-
-def test_a_longer_stroke_only_adds_to_the_shorter():
-    points = [(0.2, 0.3, 1.0), (0.5, 0.35, 1.0), (0.8, 0.6, 1.0)]
-    short = draw([Strokes(strokes=[Stroke(size=0.1, flow=0.5, points=points[:2])])])
-    long = draw([Strokes(strokes=[Stroke(size=0.1, flow=0.5, points=points)])])
-    # Only round the corner, which steps may cut by a twentieth of the brush, may anything be less than before.
-    assert (long >= short - 0.06).all()
-    assert np.abs(long - short)[:, :80].max() < 1e-6
 
 
 def test_pressure_changes_size_or_flow():

@@ -19,7 +19,7 @@ from retouch.checks.gauges import (
     texture,
     whites,
 )  # fmt: skip
-from retouch.checks.look import HIGH_MARK, blurred, halo, of_lightness, proof, unevenness
+from retouch.checks.look import HIGH_MARK, blurred, halo, proof, unevenness
 from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import from_oklab
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, between
@@ -75,11 +75,6 @@ def test_grey_has_the_lightness_of_the_picture_a_stop_and_more_down():
     assert np.ptp(seen, axis=-1).max() == 0
     light = decode(seen[..., 0]) / np.maximum(lightness(PICTURE.colours) ** 3, 1e-6)
     np.testing.assert_allclose(light[lightness(PICTURE.colours) > 0.3], 2**-1.2, rtol=0.01)
-
-
-def test_greys_of_a_lightness_have_that_lightness():
-    values = np.linspace(0.05, 1, 50, dtype=np.float32)[None]
-    np.testing.assert_allclose(lightness(of_lightness(values)), values, atol=1e-3)
 
 
 def test_shading_and_texture_make_the_lightness_again():

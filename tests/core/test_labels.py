@@ -22,11 +22,6 @@ def test_all_pictures_have_their_truth_and_are_the_whole_choir():
     assert len(NAMES) >= 12
 
 
-def test_the_repository_stays_small():
-    files = [p for folder in ("pictures", "labels") for p in (DEMO / folder).iterdir()]
-    assert sum(path.stat().st_size for path in files) < 60e6
-
-
 @cache
 def coverage(name):
     with np.load(DEMO / "labels" / f"{name}.npz") as stored:

@@ -16,7 +16,7 @@ from retouch.touches.curve import Curve
 from retouch.touches.levels import Levels
 from retouch.touches.saturation import Saturation
 from retouch.touches.toning import Toning
-from retouch.touches.wash import SKIN_TINTS, Wash, from_hex, to_hex
+from retouch.touches.wash import SKIN_TINTS, Wash, from_hex
 from retouch.touches.white_balance import WhiteBalance, gains, planckian
 from retouch.touches.zones import CENTRES, Zones, light_ev
 
@@ -259,11 +259,6 @@ def test_toning_keeps_lightness_and_tones_the_tones_it_names():
 # --- wash
 
 
-@given(st.integers(0, 0xFFFFFF))
-def test_hex_colours_come_back(value):
-    assert to_hex(from_hex(f"#{value:06x}")) == f"#{value:06x}"
-
-
 def test_a_linear_gradient_runs_from_its_start_to_its_end_in_linear_light():
     stops = [{"at": 0, "colour": "#000000"}, {"at": 1, "colour": "#ffffff"}]
     touch = Wash(of="gradient", stops=stops, start=(0.2, 0.5), end=(0.6, 0.5))
@@ -273,18 +268,6 @@ def test_a_linear_gradient_runs_from_its_start_to_its_end_in_linear_light():
     assert decode(ramp.astype(float))[128].mean() == pytest.approx(128 / 255, abs=1e-3)
     back, _ = touch.model_copy(update={"backwards": True}).laid(np.zeros(1), np.zeros(1))
     np.testing.assert_allclose(back, ramp[::-1], atol=1e-6)
-
-
-def test_a_radial_gradient_is_round():
-    touch = Wash(of="gradient", shape="radial", start=(0.5, 0.4), end=(0.5, 0.7))
-    _, way = touch.laid(np.array([0.2, 0.5, 0.65]), np.array([0.4]))
-    np.testing.assert_allclose(way, [[1, 0, 0.5]], atol=1e-6)
-
-
-def test_a_colour_taken_from_the_picture_is_laid():
-    touch = Wash().picked("colour", from_hex("#b27e57"))
-    assert (touch.of, touch.stops[0].colour) == ("colour", "#b27e57")
-    np.testing.assert_allclose(touch.rule(COLOURS), np.broadcast_to(from_hex("#b27e57"), COLOURS.shape))
 
 
 @pytest.mark.parametrize("name", [n for n, k in KINDS.items() if k.picks])

@@ -9,14 +9,13 @@ from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
 from retouch.colour.icc import SRGB_PROFILE
-from retouch.colour.oklab import to_oklab
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.output import to_file, to_jpeg
 from retouch.render.picture import Pyramid, shrink
 from retouch.render.plan import Renderer
-from retouch.render.table import apply_table, mix, table_of
+from retouch.render.table import apply_table, table_of
 from retouch.sheet import read_sheet
 from retouch.touches.blend import MODES, blend
 from retouch.touches.curve import Curve
@@ -122,21 +121,6 @@ def test_a_set_runs_its_touches_and_is_mixed_once():
     np.testing.assert_allclose(drawn.draw(WHOLE), expected, atol=1e-5)
 
 
-def test_whole_bands_rectangles_and_cache_give_one_picture():
-    rich = sheet(RICH, feather=0.05, grow=0.02)
-    whole = Renderer(PICTURE, rich).draw(WHOLE)
-    bands = [Renderer(PICTURE, rich).draw(WHOLE.rows(top, min(top + 97, 400))) for top in range(0, 400, 97)]
-    np.testing.assert_allclose(np.concatenate(bands), whole, atol=1e-6)
-
-    cache = Cache()
-    for keep in ("c", "s", None):
-        np.testing.assert_array_equal(Renderer(PICTURE, rich, cache, keep=keep).draw(WHOLE), whole)
-    dab = Frame(320, 400, 90, 130, 77, 65)
-    for keep in ("s", None):
-        cut = Renderer(PICTURE, rich, cache, keep=keep).draw(dab)
-        np.testing.assert_allclose(cut, whole[dab.slices_in(WHOLE)], atol=1e-6)
-
-
 def test_a_changed_touch_area_or_limit_is_never_answered_from_the_cache():
     cache = Cache()
     first = Renderer(PICTURE, sheet(RICH), cache, keep="s").draw(WHOLE)
@@ -183,10 +167,6 @@ def test_a_tone_limit_holds_a_touch_to_its_tones():
     assert (out[light < 0.39] >= PICTURE.colours[light < 0.39]).all()
 
 
-def test_lightness_is_oklab_lightness():
-    np.testing.assert_allclose(lightness(PICTURE.colours), to_oklab(PICTURE.colours)[..., 0], atol=5e-4)
-
-
 @pytest.mark.parametrize("draft", [False, True])
 def test_a_view_shows_what_the_file_holds(draft):
     # Colours as muted as a portrait's; all of them lie within sRGB.
@@ -217,12 +197,6 @@ def test_a_view_coded_in_strips_is_the_view_coded_in_one(size, draft, monkeypatc
     # Only where half-resolution colour is smoothed across the seam may they differ.
     difference = np.abs(np.asarray(strips).astype(int) - np.asarray(one))
     assert (difference > 0).mean() < (0.05 if draft else 1e-9)
-
-
-def test_mixing_towards_itself_is_exact():
-    below = PICTURE.colours.copy()
-    mix(below, PICTURE.colours, np.full(WHOLE.shape, 0.3, np.float32), 0.7)
-    np.testing.assert_array_equal(below, PICTURE.colours)
 
 
 def test_shrinking_is_an_exact_mean_and_a_part_is_what_the_whole_has_there():

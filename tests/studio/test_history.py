@@ -68,17 +68,6 @@ def test_a_jump_reads_a_few_edits_however_long_the_history(client, portrait, hun
         assert len(seen) <= 3
 
 
-def test_two_thousand_edits_are_listed_in_little_time_of_the_server(client, portrait, hundred):
-    rows = [
-        Edit(portrait=portrait, parent_id=hundred[99], revision=200 + n, operations=[], inverse=[], words=f"more {n}")
-        for n in range(1900)
-    ]
-    Edit.objects.bulk_create(rows)
-    with CaptureQueriesContext(connection) as seen:
-        assert len(history(client, portrait)["edits"]) == 2000
-    assert len(seen) < 10
-
-
 def test_a_stale_or_missing_point_changes_nothing(client, portrait, hundred):
     assert ask(client, portrait, "go", revision=7, edit=hundred[3]).status_code == 409
     answer = ask(client, portrait, "go", revision=100, edit=10**9)
