@@ -69,6 +69,7 @@ export function useSorting(list: Ref<HTMLElement | null>, rows: Ref<Row[]>) {
       delayOnTouchOnly: true,
       animation: matchMedia('(prefers-reduced-motion: reduce)').matches ? 0 : 120,
       ghostClass: 'dragged-row',
+      fallbackClass: 'carried-row',
       onStart: ({ item }) => start(item),
       onEnd: ({ item, oldIndex, newIndex }) => end(item, oldIndex !== newIndex),
     })
