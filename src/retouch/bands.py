@@ -1,5 +1,6 @@
 """Work on bands of rows in threads: kernels are serial and release the GIL."""
 
+import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from typing import TypeVar
@@ -8,7 +9,8 @@ import cv2
 
 Result = TypeVar("Result")
 
-THREADS = 2
+THREADS = max(1, len(os.sched_getaffinity(0)))
+"""As many as this process may use of the machine's processors."""
 FEWEST_ROWS = 64
 
 cv2.setNumThreads(1)

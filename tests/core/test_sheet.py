@@ -3,14 +3,18 @@
 import copy
 import json
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from retouch.frame import Frame
+from retouch.render.plan import Renderer
 from retouch.sheet import Document, read_sheet
 from retouch.sheet.changes import Insert, Move, Put, Remove
 from retouch.sheet.model import UnknownPart, UnknownTouch
 from retouch.types import PictureError
+from tests.pictures import Held, grainy
 
 
 def document(**more):
@@ -174,3 +178,18 @@ def test_undoing_every_edit_gives_every_earlier_sheet_back(data):
         now, again = now.changed(inverse)
         assert now.json == earlier.json == earlier.sheet.model_dump(mode="json")
         assert again
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [(["version"], 99, "version"), (["areas", "a1", "feather"], 5e-324, "shorter than any pixel"),
+     (["areas", "a1", "grow"], -1e-9, "shorter than any pixel")],
+)  # fmt: skip
+def test_what_no_view_survives_is_refused_and_a_sheet_that_holds_it_opens(path, value, words):
+    kept = Document.read(plain())
+    with pytest.raises(PictureError, match=words):
+        kept.changed([Put(path=path, value=value)])
+    opened = Document.stored(kept.json, [Put(path=path, value=value)])
+    drawn = Renderer(Held(grainy(60, 48)), opened.sheet).draw(Frame.whole(60, 48))
+    assert np.isfinite(drawn).all()
+    assert opened.changed([Put(path=["touches", "t1", "strength"], value=0.5)])

@@ -8,7 +8,7 @@ import numpy as np
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame, resample
 from retouch.render.lay import blended, lay
-from retouch.render.seeing import Covering, Named, Rects
+from retouch.render.seeing import Coverages, Named, Rects
 from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
@@ -39,7 +39,7 @@ class Drawing:
         self._wanted = [Rects() for _ in self._stages]
         self._there: list[dict[tuple[int, int], _Held]] = [{} for _ in self._stages]
         self._takers = [dict[tuple[int, int], int]() for _ in self._stages]
-        self._covering = Covering(renderer)
+        self._covering = Coverages(renderer)
 
     def want(self, stage: int, frame: Frame) -> None:
         """Ask for a stage on ``frame``; who asks may :meth:`take` it once."""

@@ -9,7 +9,7 @@ from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
 from retouch.render.plan import Renderer
-from retouch.render.seeing import Picture
+from retouch.render.seeing import Draw
 from retouch.types import Encoded, Floats
 
 VIEW_SIDE = 1600
@@ -48,7 +48,7 @@ def size(renderer: Renderer, side: int) -> tuple[int, int]:
     return max(1, round(width * share)), max(1, round(height * share))
 
 
-def sample(renderer: Renderer, x: float, y: float, draw: Picture | None = None) -> Encoded:
+def sample(renderer: Renderer, x: float, y: float, draw: Draw | None = None) -> Encoded:
     """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, of the stage ``draw`` or finished.
 
     A place outside the picture is read at its border.
@@ -74,7 +74,7 @@ def numbers(colour: Encoded) -> Numbers:
 
 
 def histogram(
-    renderer: Renderer, draw: Picture | None = None, area: str | None = None, touch: str | None = None
+    renderer: Renderer, draw: Draw | None = None, area: str | None = None, touch: str | None = None
 ) -> Histogram:
     """The tones and hues of the stage ``draw``, or of the finished picture; with ``area`` where that covers.
 

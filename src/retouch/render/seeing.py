@@ -15,8 +15,8 @@ if TYPE_CHECKING:
 
 AT_HAND = 256 * 2**20
 """Bytes of coverages that one drawing holds for those that are made from them."""
-Picture = Callable[[Frame], Encoded]
-Named = tuple[str, Picture]
+Draw = Callable[[Frame], Encoded]
+Named = tuple[str, Draw]
 """A stage: its key, and what draws it."""
 
 
@@ -35,7 +35,7 @@ class Rects:
         return iter(list(self.by_scale.values()))
 
 
-class Covering:
+class Coverages:
     """The coverages that one drawing wants: first all are asked for, then each is worked out once.
 
     An area that looks at the picture below is another one at every stage; all others are the same at all.
@@ -134,7 +134,7 @@ class Covering:
 class _Sight:
     """What the sources of an area look at when the picture below is a stage: see :class:`retouch.areas.base.Sight`."""
 
-    def __init__(self, renderer: "Renderer", covering: Covering, stage: Named):
+    def __init__(self, renderer: "Renderer", covering: Coverages, stage: Named):
         self._of, self._covering, self._stage = renderer, covering, stage
         self.original, self.scaled = renderer.original, renderer.scaled
         self.found, self.once = renderer.found, renderer.once

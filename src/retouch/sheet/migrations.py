@@ -3,6 +3,7 @@
 from collections.abc import Callable
 from typing import Any
 
+from retouch.areas.recipe import SHORTEST
 from retouch.types import PictureError
 
 VERSION = 1
@@ -33,5 +34,12 @@ def migrate(raw: dict[str, Any]) -> dict[str, Any]:
 
 
 def healed(raw: dict[str, Any]) -> dict[str, Any]:
-    """A stored sheet with its own format and version, which edits of an earlier program could change."""
-    return {**raw, "format": "needlepoint-sheet", "version": VERSION}
+    """A stored sheet without what an earlier program let into it and no view survives.
+
+    Its format and version are its own again, and lengths that are shorter than any pixel are none.
+    """
+    areas = [
+        {**area, **{name: 0.0 for name in ("feather", "grow") if 0 < abs(area.get(name) or 0) < SHORTEST}}
+        for area in raw.get("areas", [])
+    ]
+    return {**raw, "areas": areas, "format": "needlepoint-sheet", "version": VERSION}

@@ -17,7 +17,7 @@ from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.plan import Renderer
 from retouch.render.probe import histogram, numbers, sample
-from retouch.render.seeing import Picture
+from retouch.render.seeing import Draw
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
 from retouch.types import Floats, PictureError
@@ -267,7 +267,7 @@ def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.touch is not None:
             return TonesOut(**asdict(histogram(renderer, touch=data.touch)))
-        draw: Picture = renderer.original if data.original else renderer.draw
+        draw: Draw = renderer.original if data.original else renderer.draw
         if data.area is not None:
             draw = renderer.stage_of(data.area)[1]
         return TonesOut(**asdict(histogram(renderer, draw, data.within)))

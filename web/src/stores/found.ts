@@ -1,9 +1,11 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, type Schema } from '../api/client'
+import { useNotices } from './notices'
 import { Regions } from '../sheet/regions'
 
 const AGAIN = 1000
+const NONE = 404
 
 type Face = Omit<Schema['FaceOut'], 'box' | 'eyes'> & { box: number[]; eyes: number[][] }
 type State = Omit<Schema['FoundOut'], 'faces'> & { faces?: Face[] }
@@ -44,7 +46,12 @@ export const useFound = defineStore('found', () => {
   }
   async function fetchRegions(id: string) {
     const answer = await fetch(`/api/portraits/${id}/regions`)
-    if (!answer.ok) return
+    if (!answer.ok) {
+      // Without them things can still be taken by a box.
+      if (answer.status !== NONE)
+        useNotices().say('Things cannot be pointed at here now; a box still works.', 'care')
+      return
+    }
     const read = await Regions.read(await answer.blob())
     if (id === portrait.value) regions.value = read
   }

@@ -64,8 +64,9 @@ async function draw() {
     }
     pen.putImageData(pixels, 0, 0)
     context.drawImage(cut, 0, 0)
-  } catch {
-    // A silhouette is a courtesy: the area's name still stands under it.
+  } catch (error) {
+    // The area's name still stands under it.
+    sheet.trouble(error)
   }
 }
 </script>
