@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from colour import XYZ_to_Lab, sRGB_to_XYZ
 
-from retouch.checks import Check, gauges, looked, pixels_seen
+from retouch.checks import Check, gauges, looked
 from retouch.checks.gauges import (
     MEASURES,
     Measured,
@@ -124,13 +124,6 @@ def test_the_final_size_shows_no_finer_detail_and_all_of_it_when_it_is_large():
     lines[:, ::2] = 0.7
     small = Scaled(lines)
     assert np.ptp(look("final", renderer(picture=small), Frame.whole(SIDE, 400), pixels=100), axis=1).max() < 0.05
-
-
-def test_an_eye_tells_a_minute_of_arc_apart():
-    # Snellen: at 6 m the strokes of the line that normal eyes read are 1.75 mm wide (1 minute of arc).
-    assert pixels_seen(0.175, 600) == 1
-    assert pixels_seen(175, 600) == pytest.approx(1000, rel=0.01)
-    assert pixels_seen(30, 40) == 2 * pixels_seen(15, 40)
 
 
 # --- gauges
