@@ -33,7 +33,7 @@ def kept(points: Floats, size: float, frame: Frame, sight: Sight) -> Floats:
         The stroke's way, n × 2 or more columns, in long sides.
     size
         Its diameter, in long sides.
-    frame, look
+    frame, sight
         Where coverage is wanted, and the picture.
 
     Notes

@@ -5,7 +5,6 @@ from retouch.areas.refine import reach
 from retouch.frame import Frame
 from retouch.render.move import origin
 from retouch.render.plan import Renderer
-from retouch.sheet import Touch
 
 
 def changed(renderer: Renderer, area: str, frame: Frame) -> Frame | None:
@@ -34,7 +33,7 @@ def changed(renderer: Renderer, area: str, frame: Frame) -> Frame | None:
                     rects.append(_of_area(renderer, name, _joined(rects)))
         reached.append(_joined(rects) if rects else None)
     out = reached[renderer.stages.last]
-    moved = [areas[s.area] for s in renderer.stages.moved if isinstance(s, Touch) and s.area in areas]
+    moved = [areas[s.area] for s in renderer.stages.moved if s.area in areas]
     rects = [r for r in (out, *moved) if r is not None]
     if not rects:
         return None
