@@ -6,7 +6,6 @@ import socket
 import subprocess
 import sys
 import threading
-import time
 
 import psycopg
 import pytest
@@ -79,10 +78,11 @@ def test_leftovers_of_a_killed_start_are_ended_and_strangers_are_not(tmp_path, m
     (tmp_path / "server.pid").write_text(str(stranger.pid))
     (tmp_path / "other.pid").write_text("not a number")
     # Somebody must collect the ended child, or it stays in /proc as a zombie.
-    threading.Thread(target=ours.wait, daemon=True).start()
+    collector = threading.Thread(target=ours.wait, daemon=True)
+    collector.start()
     house.stop_leftovers()
-    time.sleep(0.1)
-    assert ours.poll() is not None
+    collector.join(timeout=60)
+    assert ours.returncode is not None
     assert stranger.poll() is None
     assert list(tmp_path.glob("*.pid")) == []
     stranger.kill()
