@@ -63,30 +63,44 @@ def main() -> None:
         picture = Pyramid(Path(folder), "24")
         frame = Frame(1800, 2700, 260, 500, 1280, 1000)
 
-        def dabs(sheet: Document, points: np.ndarray) -> list[float]:
-            cache = Cache()
-            Renderer(picture, sheet.sheet, cache, keep="e").draw(frame)
-            growing = Growing(Stroke(**BRUSH, points=[(0, 0, 1)]))
-            times = []
-            for n, point in enumerate(points.tolist()):
-                start = time.perf_counter()
-                growing.add(n, [tuple(point)])
-                over = painted(sheet.sheet, "a", "p", growing.on(frame, "s"))
-                standing = Renderer(picture, sheet.sheet, cache, keep="e")
-                renderer = Renderer(picture, over, cache, keep="e", trying=True, maps_of=standing)
-                new = Frame.whole(*frame.scale).within(*growing.reached(n))
+        class Hand:
+            """A stroke that grows on a sheet, dab by dab."""
+
+            def __init__(self, sheet: Document):
+                self.sheet, self.cache, self.drawn = sheet.sheet, Cache(), 0
+                Renderer(picture, self.sheet, self.cache, keep="e").draw(frame)
+                self.growing = Growing(Stroke(**BRUSH, points=[(0, 0, 1)]))
+
+            def dab(self, point: list[float]) -> float:
+                """One dab, and the seconds that it took."""
+                start, n = time.perf_counter(), self.drawn
+                self.growing.add(n, [(point[0], point[1], point[2])])
+                self.drawn += 1
+                over = painted(self.sheet, "a", "p", self.growing.on(frame, "s"))
+                standing = Renderer(picture, self.sheet, self.cache, keep="e")
+                renderer = Renderer(picture, over, self.cache, keep="e", trying=True, maps_of=standing)
+                new = Frame.whole(*frame.scale).within(*self.growing.reached(n))
                 rect = frame.met(changed(renderer, "a", new))
                 if rect is not None:
                     to_jpeg(renderer.draw(rect), draft=True)
-                times.append(time.perf_counter() - start)
-            return times
+                return time.perf_counter() - start
 
-        long = dabs(document(1), way(DABS))
-        first, last = statistics.median(long[100:200]), statistics.median(long[-100:])
-        print(f"one stroke of {DABS} dabs, last hundred to first    {last / first:5.2f}  ≤ 1.1")
+        def compared(one: Hand, other: Hand, points: list[list[float]]) -> float:
+            """Median ratio of the same dabs by ``one`` to those by ``other``, in turns."""
+            return statistics.median([one.dab(p) / other.dab(p) for p in points])
+
+        points = way(DABS).tolist()
+        old, young = Hand(document(1)), Hand(document(1))
+        for point in points[:-300]:
+            old.dab(point)
+        # The same places for both: how much of a dab lies in the view is not what is measured.
+        for hand in (young, old):
+            for point in points[-300:-200]:
+                hand.dab(point)
+        print(f"the last of {DABS} dabs of a stroke to its first    {compared(old, young, points[-200:]):5.2f}  ≤ 1.1")
         few, many = document(50), document(4_999)
-        a, b = (statistics.median(dabs(d, way(400))[100:]) for d in (few, many))
-        print(f"a dab on 5,000 strokes to one on 50              {b / a:5.2f}  ≤ 1.3")
+        ratio = compared(Hand(many), Hand(few), way(400).tolist()[100:])
+        print(f"a dab on 5,000 strokes to one on 50              {ratio:5.2f}  ≤ 1.3")
         stroke = {**BRUSH, "points": way(20, 9).tolist()}
 
         def edit(sheet: Document) -> Callable[[], object]:

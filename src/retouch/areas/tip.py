@@ -141,9 +141,7 @@ class _Stamped:
                 at = np.minimum(np.arange(k, min(k + CHUNK, last) + 1) * step, way.length)
                 if tip.pressure == "none":
                     at = _turns(at, way)
-                yield self._placed(
-                    tip, np.stack([np.interp(at, way.along, way.points[:, i]) for i in range(3)], axis=1)
-                )
+                yield self._placed(tip, _between(at, way))
 
     def _placed(self, tip: Tip, points: Floats) -> Floats:
         radius = np.full(len(points), tip.size / 2 * self.frame.unit)
@@ -155,6 +153,14 @@ class _Stamped:
         x = points[:, 0] * self.frame.unit - self.frame.x - 0.5
         y = points[:, 1] * self.frame.unit - self.frame.y - 0.5
         return np.stack([x, y, radius, weight], axis=1).astype(np.float32)
+
+
+def _between(at: Floats, way: Way) -> Floats:
+    """The points (n × 3) at lengths ``at`` of a way, rising; only the stretch that they lie on is looked at."""
+    first = max(0, int(np.searchsorted(way.along, at[0], "right")) - 1)
+    stretch = slice(first, int(np.searchsorted(way.along, at[-1], "left")) + 1)
+    along, points = way.along[stretch], way.points[stretch]
+    return np.stack([np.interp(at, along, points[:, i]) for i in range(3)], axis=1)
 
 
 def _turns(at: Floats, way: Way) -> Floats:
