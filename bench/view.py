@@ -159,14 +159,15 @@ def main() -> None:
     map_size = (zones.side, zones.side * VIEW[1] // VIEW[0])
     small = cv2.resize(base, map_size, interpolation=cv2.INTER_AREA)
     on_map = Frame.whole(*map_size)
-    survey = zones.survey(small)
+    all_in = np.ones(small.shape[:2], np.float32)
+    (survey,) = zones.survey(small, all_in)
     whole = Frame.whole(*VIEW)
 
     def all_of_zones(picture: Floats) -> None:
-        zones.apply(picture, resample(zones.survey(small), on_map, whole), mask, 0.9)
+        zones.apply(picture, (resample(zones.survey(small, all_in)[0], on_map, whole),), mask, 0.9)
 
     def kept_map(picture: Floats) -> None:
-        zones.apply(picture, resample(survey, on_map, whole), mask, 0.9)
+        zones.apply(picture, (resample(survey, on_map, whole),), mask, 0.9)
 
     rows.append(("zones with its map, full mask", on_fresh(all_of_zones), "≤ 2.5"))
     rows.append(("zones, map kept", on_fresh(kept_map), ""))

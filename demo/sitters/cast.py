@@ -26,7 +26,8 @@ class Sitter:
     """One sitter and, for the first of a picture, the picture.
 
     ``melanin`` 0.09 (very light) … 2.05 (very dark), ``blood`` about 0.62; colours are linear sRGB; angles are radians;
-    ``exposure`` is EV from a face exposed as its albedo asks; lengths are decimetres.
+    ``exposure`` is EV from a face exposed as its albedo asks; lengths are decimetres. ``blemishes`` 1 is a face full of
+    them.
     """
 
     name: str
@@ -39,6 +40,9 @@ class Sitter:
     blood: float = 0.62
     blotches: float = 1.0
     under_eyes: float = 0.25
+    pores: float = 1.0
+    blemishes: float = 0.3
+    freckles: float = 0.0
     shine: float = 0.35
     roughness: float = 0.48
     stubble: float = 0.0

@@ -22,6 +22,24 @@ def noise(points: NDArray[np.float64], frequency: float, seed: int, octaves: int
     return total / weight
 
 
+def cells(points: NDArray[np.float64], frequency: float, seed: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """For each of ``points`` (n × 3): how far the nearest of scattered spots is, in cells, and that spot's own 0…1.
+
+    Source: S. Worley, "A cellular texture basis function", SIGGRAPH 1996.
+    """
+    place = points * frequency
+    home = np.floor(place).astype(np.int64)
+    nearest, own = np.full(len(points), np.inf), np.zeros(len(points))
+    for step in np.ndindex(3, 3, 3):
+        cell = home + np.array(step) - 1
+        spot = cell + 0.5 + 0.45 * np.stack([_hashed(cell, seed + n) for n in range(3)], axis=1)
+        away = ((place - spot) ** 2).sum(1)
+        closer = away < nearest
+        nearest[closer] = away[closer]
+        own[closer] = 0.5 + 0.5 * _hashed(cell, seed + 3)[closer]
+    return np.sqrt(nearest), own
+
+
 def _hashed(cell: NDArray[np.int64], seed: int) -> NDArray[np.float64]:
     """A value in −1…1 for every lattice cell (n × 3)."""
     mixed = (cell @ np.array([374761393, 668265263, 2147483647]) + seed * 1274126177) & 0xFFFFFFFF

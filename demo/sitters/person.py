@@ -19,7 +19,8 @@ from demo.sitters.solid import (
     triangles_of,
 )
 
-LEVELS = 3
+LEVELS = 4
+"""Steps of subdivision: a vertex to about a quarter of a millimetre of cheek, so that there are pores."""
 LANDMARKS = {
     "nose-tip": (0.0, 6.93, 1.72), "mouth-left": (0.22, 6.6, 1.4), "mouth-right": (-0.22, 6.6, 1.4),
     "chin": (0.0, 6.12, 1.35), "brow-left": (0.3, 7.5, 1.4), "brow-right": (-0.3, 7.5, 1.4),

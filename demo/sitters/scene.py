@@ -22,8 +22,15 @@ def build(sitter: Sitter) -> Stage:
     return stage
 
 
-def camera(stage: Stage, sitter: Sitter, width: int, height: int, rays: int) -> dict[str, Any]:
-    """The camera: an upright portrait from the chest up, from a little to one side."""
+Crop = tuple[int, int, int, int]
+"""Left, top, width and height in pixels of the whole picture."""
+
+
+def camera(
+    stage: Stage, sitter: Sitter, width: int, height: int, rays: int, crop: Crop | None = None
+) -> dict[str, Any]:
+    """The camera: an upright portrait from the chest up, from a little to one side; ``crop`` is all that it takes."""
+    x, y, w, h = crop or (0, 0, width, height)
     look = np.array([stage.eyes[0], stage.eyes[1] - 0.22, stage.eyes[2] - 1.0])
     origin = look + 14.5 * np.array([np.sin(sitter.turn), 0.035, np.cos(sitter.turn)])
     return {
@@ -33,6 +40,7 @@ def camera(stage: Stage, sitter: Sitter, width: int, height: int, rays: int) -> 
         "to_world": T().look_at(origin=origin.tolist(), target=look.tolist(), up=[0, 1, 0]),
         # A box filter: the denoiser expects that neighbouring pixels do not share their noise.
         "film": {"type": "hdrfilm", "width": width, "height": height, "pixel_format": "rgb",
+                 "crop_offset_x": x, "crop_offset_y": y, "crop_width": w, "crop_height": h,
                  "rfilter": {"type": "box"}},
         "sampler": {"type": "independent", "sample_count": rays, "seed": sitter.seed},
     }  # fmt: skip
@@ -46,25 +54,34 @@ def photograph(
     ``face`` is the coverage of the first sitter's face, at any size: its median luminance is set to 0.035 + 0.74 × that
     of the skin's albedo, so that dark skin stays dark, before the sitter's exposure is added.
     """
-    shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, rays)}
+    picture, colour = exposed(stage, sitter, width, height, rays)
+    picture *= np.float32(gain(picture, colour, face) * 2.0**sitter.exposure)
+    picture *= np.array(sitter.cast, np.float32)
+    return picture * np.float32(1 - sitter.haze) + np.float32(0.5 * sitter.haze)
+
+
+def exposed(
+    stage: Stage, sitter: Sitter, width: int, height: int, rays: int, crop: Crop | None = None
+) -> tuple[NDArray[np.float32], NDArray[np.float32]]:
+    """Linear light as it falls on the film, denoised but for some grain, and the albedo there (both h × w × 3)."""
+    shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, rays, crop)}
     aov = {"type": "aov", "aovs": "albedo:albedo,normal:sh_normal", "inner": {"type": "path", "max_depth": 6}}
     scene = mi.load_dict(shown | {"integrator": aov})
-    layers = np.zeros((height, width, 9), np.float32)
+    layers = np.zeros((*((height, width) if crop is None else crop[:1:-1]), 9), np.float32)
     for number in range(rays):
         # One ray a pixel at a time: more at once crash the renderer where there is long hair.
         layers += np.array(mi.render(scene, seed=97 * sitter.seed + number, spp=1))[..., :9] / np.float32(rays)
     # Single rays that met a lamp by chance: no pixel may be far brighter than what is around it.
     around = cv2.blur(cv2.medianBlur(np.ascontiguousarray(layers[..., :3]), 5), (3, 3))
     layers[..., :3] = np.minimum(layers[..., :3], 4 * around + 0.25 * np.median(around))
-    picture = (1 - sitter.grain) * _denoised(layers) + sitter.grain * layers[..., :3]
+    return (1 - sitter.grain) * _denoised(layers) + sitter.grain * layers[..., :3], layers[..., 3:6]
 
+
+def gain(picture: NDArray[np.float32], colour: NDArray[np.float32], face: NDArray[np.uint8]) -> float:
+    """What brings the face's median luminance to what its albedo ``colour`` asks for; see :func:`photograph`."""
     luminance = np.array([0.2126, 0.7152, 0.0722], np.float32)
-    small = cv2.resize(picture, face.shape[::-1], interpolation=cv2.INTER_AREA) @ luminance
-    skin = cv2.resize(layers[..., 3:6], face.shape[::-1], interpolation=cv2.INTER_AREA) @ luminance
-    wanted = 0.035 + 0.74 * np.median(skin[face > 250])
-    picture *= np.float32(wanted / np.median(small[face > 250]) * 2.0**sitter.exposure)
-    picture *= np.array(sitter.cast, np.float32)
-    return picture * np.float32(1 - sitter.haze) + np.float32(0.5 * sitter.haze)
+    small, skin = (cv2.resize(v, face.shape[::-1], interpolation=cv2.INTER_AREA) @ luminance for v in (picture, colour))
+    return float((0.035 + 0.74 * np.median(skin[face > 250])) / np.median(small[face > 250]))
 
 
 def _denoised(layers: NDArray[np.float32]) -> NDArray[np.float32]:
@@ -73,11 +90,14 @@ def _denoised(layers: NDArray[np.float32]) -> NDArray[np.float32]:
     return np.asarray(mitsuba_oidn.denoise(layers[..., :3], layers[..., 3:6], layers[..., 6:9]), np.float32)
 
 
-def labels(stage: Stage, sitter: Sitter, width: int, height: int) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
+def labels(
+    stage: Stage, sitter: Sitter, width: int, height: int, crop: Crop | None = None
+) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """Coverage 0…255 of every class (classes × height × width), and of every person, by jittered rays of the camera."""
-    shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, 1)}
+    shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, 1, crop)}
     scene = mi.load_dict(shown | {"integrator": {"type": "aov", "aovs": "s:shape_index,t:prim_index"}})
     named = [s.id() for s in scene.shapes()]
+    height, width = (height, width) if crop is None else crop[:1:-1]
     classes = np.zeros((len(CLASSES), height, width), np.float32)
     people = np.zeros((1 + len(stage.marks), height, width), np.float32)
     rows, columns = np.mgrid[:height, :width]

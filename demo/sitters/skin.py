@@ -14,7 +14,7 @@ from scipy.spatial import cKDTree
 
 from demo.sitters import hair, shape
 from demo.sitters.cast import Sitter
-from demo.sitters.noise import noise
+from demo.sitters.noise import cells, noise
 
 Values = NDArray[np.float64]
 
@@ -93,16 +93,53 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
     blood = sitter.blood * (1 + local + blotches) * (1 - at.lips) + 1.45 * at.lips
     melanin = sitter.melanin * (1 + 0.08 * broad + 0.10 * middle + 0.08 * fine)
     melanin = melanin + 0.16 * sitter.under_eyes * at.under_eyes + 0.5 * sitter.stubble * at.beard
+    spots, _ = _blemishes(sitter, rest, at)
+    # On dark skin it is pigment that gathers in them more than blood that shows.
+    blood = blood + 1.1 * spots
+    melanin = melanin * (1 + 0.16 * spots) + (0.10 + 0.25 * sitter.melanin) * _freckles(sitter, rest, at)
     skin = BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
+    skin *= (1 - 0.30 * sitter.pores * _pores(sitter, rest) * (1 - at.lips))[:, None]
     # Under the hair its roots colour the skin.
     roots = 0.9 * hair.cover(rest)[:, None]
     return skin * (1 - roots) + 0.8 * np.array(sitter.hair) * roots
 
 
 def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
-    """Pores and folds: how far each vertex stands out along its normal, in decimetres."""
-    pores = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
-    return pores * (1 - 0.7 * at.lips) * (1 + sitter.old)
+    """Pores, folds and blemishes: how far each vertex stands out along its normal, in decimetres."""
+    rough = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
+    out = rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
+    return out * (1 - 0.7 * at.lips) + 0.0022 * _blemishes(sitter, rest, at)[1]
+
+
+def _pores(sitter: Sitter, rest: Values) -> Values:
+    """Mouths of pores, 0…1: about one to a square millimetre, some wider than others."""
+    away, own = cells(rest, 90, sitter.seed + 5)
+    return np.exp(-((away / (0.16 + 0.14 * own)) ** 2))
+
+
+def _freckles(sitter: Sitter, rest: Values, at: Regions) -> Values:
+    """Freckles, 0…1: on cheeks and nose more than elsewhere."""
+    if not sitter.freckles:
+        return np.zeros(len(rest))
+    away, own = cells(rest, 26, sitter.seed + 9)
+    where = np.clip(0.25 * at.face + at.cheeks + at.nose, 0, 1)
+    there = own < sitter.freckles * where
+    return np.where(there, np.exp(-((away / (0.22 + 0.25 * own)) ** 4)), 0.0) * (1 - at.lips)
+
+
+def _blemishes(sitter: Sitter, rest: Values, at: Regions) -> tuple[Values, Values]:
+    """Spots on the face: how red, about 0…1, and how raised, 0…1."""
+    red, raised = np.zeros(len(rest)), np.zeros(len(rest))
+    rng = np.random.default_rng(sitter.seed + 13)
+    places = np.flatnonzero((at.face > 0.5) & (at.lips < 0.05) & (rest[:, 2] > 0.5))
+    for _ in range(round(34 * sitter.blemishes)):
+        middle = rest[rng.choice(places)]
+        size, strength = rng.uniform(0.010, 0.030), rng.uniform(0.4, 1.0)
+        away = np.linalg.norm(rest - middle, axis=1) / size
+        near = away < 4
+        red[near] = np.maximum(red[near], strength * np.exp(-(away[near] ** 2) / 2))
+        raised[near] = np.maximum(raised[near], strength * np.exp(-2 * away[near] ** 2))
+    return red, raised
 
 
 def ita(sitter: Sitter) -> float:

@@ -21,6 +21,7 @@ from retouch.checks.gauges import (
 )  # fmt: skip
 from retouch.checks.look import HIGH_MARK, blurred, halo, proof, unevenness
 from retouch.colour.encoding import decode, encode
+from retouch.colour.hex import from_hex
 from retouch.colour.oklab import from_oklab
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, between
 from retouch.colour.tones import lightness
@@ -28,7 +29,6 @@ from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
-from retouch.touches.wash import from_hex
 from tests.pictures import Held, grainy
 
 SIDE = 400

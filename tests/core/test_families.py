@@ -81,7 +81,7 @@ class Copies(Works, Drawn):
                 frame = frame.joined(square)
         return frame
 
-    def draw(self, canvas: Floats, frame: Frame) -> None:
+    def draw(self, canvas: Floats, frame: Frame, memory) -> None:
         for at in self.squares:
             square, dx, dy = self._square(at, frame)
             source = Frame(*square.scale, square.x + dx, square.y + dy, square.w, square.h)
@@ -209,11 +209,11 @@ class Surveyed(Works, KINDS["zones"]):
     def depends(self) -> str:
         return str(self.level)
 
-    def survey(self, small: Floats) -> Floats:
-        return np.full((*small.shape[:2], 1), self.level, np.float32)
+    def survey(self, small, within):
+        return (np.full((*small.shape[:2], 1), self.level, np.float32),)
 
-    def apply(self, picture, survey, mask, strength):
-        picture += survey
+    def apply(self, picture, maps, mask, strength):
+        picture += maps[0]
 
 
 def test_a_map_is_made_anew_when_a_setting_that_it_depends_on_changes():

@@ -13,13 +13,14 @@ from retouch.areas.sources.outline import Outline
 from retouch.areas.sources.pool import Pool
 from retouch.areas.sources.strokes import Strokes
 from retouch.areas.sources.tones import Tones
+from retouch.colour.hex import from_hex
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
-from retouch.touches.wash import SKIN_TINTS, from_hex
+from retouch.touches.wash import SKIN_TINTS
 from retouch.types import PictureError
 from tests.pictures import Held, smooth
 

@@ -12,11 +12,16 @@ from scipy.interpolate import PchipInterpolator
 
 from retouch.colour.encoding import decode
 from retouch.colour.oklab import to_oklab
+from retouch.frame import Frame
+from retouch.render.plan import Renderer
+from retouch.sheet import Sheet
+from retouch.sheet.model import touch_model
 from retouch.touches import KINDS
-from retouch.touches.base import Wide
+from retouch.touches.base import Point
 from retouch.touches.blend import MODES, NON_SEPARABLE, blend
 from retouch.touches.curve import Curve
 from retouch.touches.exposure import Exposure
+from tests.pictures import Held
 
 COLOURS = np.random.default_rng(0).random((400, 3))
 COLOUR = st.lists(st.floats(0, 1), min_size=3, max_size=3).map(np.array)
@@ -76,9 +81,9 @@ def test_a_curve_that_cannot_be_is_refused_in_words(points, words):
 
 
 def changed_by(touch, colours):
-    if isinstance(touch, Wide):
-        picture = colours[None].astype(np.float32)
-        return touch.rule_with(picture, touch.survey(picture))[0]
+    if not isinstance(touch, Point):
+        sheet = Sheet.model_construct(touches=[touch_model(type(touch))(id="t", settings=touch)])
+        return Renderer(Held(colours[None].astype(np.float32)), sheet).draw(Frame.whole(len(colours), 1))[0]
     return touch.rule(colours)
 
 

@@ -55,12 +55,12 @@ class Sight(Protocol):
         """What ``make()`` gives, made once for this picture, ``name`` and all frames; not to be changed."""
         ...
 
-    def kept(self, name: str, frame: Frame) -> Coverage | None:
-        """The coverage on ``frame`` that was kept under ``name``, if it still is; not to be changed."""
+    def kept(self, name: str, frame: Frame) -> Floats | None:
+        """What was kept under ``name`` on ``frame`` or one that holds it, if it still is; not to be changed."""
         ...
 
-    def keep(self, name: str, frame: Frame, coverage: Coverage) -> None:
-        """Keep a coverage on ``frame`` for the next time; nobody changes it afterwards."""
+    def keep(self, name: str, frame: Frame, values: Floats) -> None:
+        """Keep ``values`` (``frame.shape`` …) for the next time; nobody changes them afterwards."""
         ...
 
 

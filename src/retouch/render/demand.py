@@ -12,7 +12,7 @@ from retouch.render.seeing import Coverages, Named, Rects
 from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
-from retouch.touches.base import Drawn, Near, Placed, Point, Wide
+from retouch.touches.base import Drawn, Maps, Near, Placed, Point, Wide
 from retouch.types import Coverage, Encoded, Floats
 
 if TYPE_CHECKING:
@@ -114,8 +114,11 @@ class Drawing:
                     self._wanted[below].add(at)
         if isinstance(stage.step, Touch) and isinstance(stage.step.settings, Wide):
             name, small = self._of.survey_name(stage.step, key)
-            if not self._of.has_survey(name, small):
+            if not self._of.has_survey(name):
                 self._wanted[below].add(small)
+                if stage.step.settings.within and stage.step.area is not None:
+                    for at in self._covering.want(stage.step.area, key, small):
+                        self._wanted[below].add(at)
 
     # --- forwards
 
@@ -133,14 +136,14 @@ class Drawing:
                 there[rect.scale] = _Held(rect, self.take(stage.below, rect), True)
             return
         # What looks at the stage below does so before anybody changes it.
-        survey = None
-        if isinstance(stage.step, Touch) and isinstance(stage.step.settings, Wide):
-            survey = self._of.survey(stage.step, self._named(stage.below))
+        maps, step, below = None, stage.step, stage.below
+        if isinstance(step, Touch) and isinstance(step.settings, Wide):
+            maps = self._of.maps(step, self._named(below), lambda small: self.mask(step, below, small))
         masks = [self._mask(stage.step, stage.below, rect) for rect in rects]
         kept = number in self._of.kept_stages
         for rect, mask in zip(rects, masks, strict=True):
             around = self.take(stage.below, stage.asks_below(rect))
-            picture = self._step(stage, around, rect, mask, survey)
+            picture = self._step(stage, around, rect, mask, maps)
             there[rect.scale] = _Held(rect, picture, not kept)
             if kept:
                 self._of.cache.put(stage.key, rect, picture)
@@ -159,9 +162,7 @@ class Drawing:
         mask = self._mask(step, below, frame)
         return Coverage(np.ones(frame.shape, np.float32) if mask is None else mask)
 
-    def _step(
-        self, stage: Stage, around: Encoded, rect: Frame, mask: Coverage | None, survey: Floats | None
-    ) -> Encoded:
+    def _step(self, stage: Stage, around: Encoded, rect: Frame, mask: Coverage | None, maps: Maps | None) -> Encoded:
         """The stage on ``rect``, from the stage below on all that it reads, ``around``, which may be changed."""
         step = stage.step
         assert step is not None
@@ -182,7 +183,7 @@ class Drawing:
                 changed = kind.changed(around, rect.unit)[rect.slices_in(read)]
             else:
                 canvas = around.copy()
-                kind.draw(canvas, read)
+                kind.draw(canvas, read, self._of)
                 changed = canvas[rect.slices_in(read)]
             self._mixed(Encoded(picture), Encoded(changed), mask, step)
             return Encoded(picture)
@@ -195,9 +196,8 @@ class Drawing:
             part, mask = picture[top:bottom, left:right], Coverage(mask[top:bottom, left:right])
             frame = Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
         if isinstance(kind, Wide):
-            assert survey is not None
-            at = self._of.survey_name(step, "")[1]
-            use = resample(survey, at, frame)
+            assert maps is not None
+            use = tuple(m if m.size == m.shape[2] else resample(m, _whole(m), frame) for m in maps)
             if step.blend == "normal":
                 kind.apply(Encoded(part), use, mask, step.strength)
             else:
@@ -215,6 +215,10 @@ class Drawing:
         if step.blend != "normal":
             changed = blended(below, changed, step.blend)
         mix(below, changed, mask, step.strength)
+
+
+def _whole(values: Floats) -> Frame:
+    return Frame.whole(values.shape[1], values.shape[0])
 
 
 @numba.njit(nogil=True, cache=True)

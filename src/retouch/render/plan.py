@@ -16,7 +16,7 @@ from retouch.render.picture import Picture
 from retouch.render.seeing import Named
 from retouch.render.stages import Stages
 from retouch.sheet import Set, Sheet, Touch
-from retouch.touches.base import Wide
+from retouch.touches.base import Maps, Wide
 from retouch.types import Coverage, Encoded, Floats, Lab, digest_of
 
 Later = Callable[[str, Callable[[], object]], bool]
@@ -70,6 +70,7 @@ class Renderer:
         self._found: Found | None = None
         self._maps_of = maps_of
         self._once: dict[str, Floats] = {}
+        self._maps: dict[str, Maps] = {}
         self.keys = Keys(picture.key, sheet, self.found, self._waits)
         self._start = digest_of("original", picture.key)
         self.stages = Stages(self._start, sheet, self.keys, fineness)
@@ -235,41 +236,88 @@ class Renderer:
         key = digest_of("once", self.picture.key, name)
         return key in self._once or self.cache.whole(key) is not None
 
+    def kept(self, name: str, frame: Frame) -> Floats | None:
+        """What was kept of this picture under ``name`` on ``frame`` or one that holds it; not to be changed."""
+        return self.cache.get(digest_of("kept", self.picture.key, name), frame)
+
+    def keep(self, name: str, frame: Frame, values: Floats) -> None:
+        """Keep ``values`` (``frame.shape`` …), which nobody changes afterwards."""
+        self.cache.put(digest_of("kept", self.picture.key, name), frame, values, self.trying)
+
     # --- small maps of the whole picture
 
     def survey_name(self, step: Touch, below: str) -> tuple[str, Frame]:
-        """The name of the map that a wide touch makes of the stage with the key ``below``, and its frame."""
+        """The name of the survey that a wide touch makes of the stage with the key ``below``, and its frame."""
         kind = step.settings
         assert isinstance(kind, Wide)
-        # A draft's map is half as long: about 0.1 of an 8-bit step away, and its stages cost a quarter.
+        # A draft's survey is half as long: about 0.1 of an 8-bit step away, and its stages cost a quarter.
         small = self.scaled(kind.side // 2 if self.fineness == DRAFT else kind.side)
-        if self._maps_of is not None and (standing := self._maps_of.standing_map(step, small)) is not None:
+        where = self.where_name(step, below) if kind.within else ""
+        if self._maps_of is not None and (standing := self._maps_of.standing_survey(step, small, where)) is not None:
             return standing, small
-        return digest_of("survey", step.kind, str(kind.version), kind.depends, str(small), below), small
+        return digest_of("survey", step.kind, str(kind.version), kind.depends, str(small), below, where), small
 
-    def standing_map(self, step: Touch, small: Frame) -> str | None:
-        """The name of the map that this sheet's own touch with the same id made of the stage below it, if it did."""
+    def where_name(self, step: Touch | Set, below: str) -> str:
+        """What stands for where a step works when the stage below it has the key ``below``."""
+        limit = "" if step.limit is None else step.limit.digest
+        return digest_of("" if step.area is None else self.area_key(step.area, below), limit)
+
+    def area_key(self, area: str, stage: str) -> str:
+        """What stands for an area's coverage when the picture below it is the stage with this key."""
+        own = self.keys.area(area)
+        return digest_of(own, stage) if self.sheet.looks_below(area) else own
+
+    def standing_survey(self, step: Touch, small: Frame, where: str) -> str | None:
+        """The name of the survey that this sheet's own touch with the same id made of the stage below it, if it did.
+
+        A kind that looks only where it works has none if that is no longer the same place.
+        """
         if not self._is_there(step.id):
             return None
-        name, _ = self.survey_name(step, self.stages.all[self.stages.below(step.id)].key)
-        return name if self.has_survey(name, small) else None
+        below = self.stages.all[self.stages.below(step.id)].key
+        if where and where != self.where_name(step, below):
+            return None
+        name, _ = self.survey_name(step, below)
+        return name if self._kept_maps(name) is not None else None
 
-    def has_survey(self, name: str, small: Frame) -> bool:
-        """Whether the map with this name is there."""
-        return name in self._once or self.cache.get(name, small) is not None
+    def has_survey(self, name: str) -> bool:
+        """Whether the survey with this name is there."""
+        return self._kept_maps(name) is not None
 
-    def survey(self, step: Touch, below: Named) -> Floats:
-        """The map that a wide touch makes of the whole stage ``below``."""
+    def maps(self, step: Touch, below: Named, within: Callable[[Frame], Coverage]) -> Maps:
+        """The maps that a wide touch uses: what it makes of its survey of the whole stage ``below``."""
+        kind = step.settings
+        assert isinstance(kind, Wide)
         name, small = self.survey_name(step, below[0])
-        known = self._once.get(name)
+        ready = digest_of("ready", name, kind.digest)
+        known = self._kept_maps(ready)
         if known is None:
-            known = self.cache.get(name, small)
-        if known is None:
-            assert isinstance(step.settings, Wide)
-            known = step.settings.survey(below[1](small))
-            self.cache.put(name, small, known)
-        self._once[name] = known
+            survey = self._kept_maps(name)
+            if survey is None:
+                # Read first what looks at the stage below: the array that comes last may be its own to change.
+                inside = within(small) if kind.within else Coverage(np.ones(small.shape, np.float32))
+                survey = kind.survey(below[1](small), inside)
+                self._keep_maps(name, survey)
+            known = kind.ready(survey)
+            self._keep_maps(ready, known)
         return known
+
+    def _kept_maps(self, name: str) -> Maps | None:
+        known = self._maps.get(name)
+        if known is None:
+            layers: list[Floats] = []
+            while (layer := self.cache.whole(f"{name} {len(layers)}")) is not None:
+                layers.append(layer)
+            if not layers or layers[0].shape[-1] != len(layers):
+                return None
+            known = self._maps[name] = tuple(layers[1:])
+        return known
+
+    def _keep_maps(self, name: str, maps: Maps) -> None:
+        # The first layer says how many there are: some of the others may have been let go.
+        for number, layer in enumerate((np.zeros((1, 1, len(maps) + 1), np.float32), *maps)):
+            self.cache.put(f"{name} {number}", Frame.whole(layer.shape[1], layer.shape[0]), layer)
+        self._maps[name] = maps
 
     def _waits(self, area: str, matte: str) -> bool:
         """Whether an area's matte is still being worked out; it is begun if it was not."""

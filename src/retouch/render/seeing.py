@@ -46,11 +46,6 @@ class Coverages:
         self._wanted: dict[str, tuple[str, str, Rects]] = {}
         self._there = Cache(AT_HAND, 0)
 
-    def key(self, area: str, stage: str) -> str:
-        """What stands for an area's coverage when the picture below it is the stage with this key."""
-        own = self._of.keys.area(area)
-        return digest_of(own, stage) if self._of.sheet.looks_below(area) else own
-
     def want(self, area: str, stage: str, frame: Frame) -> list[Frame]:
         """Ask for an area at a stage, and for what it is made from; where it will look at the stage itself.
 
@@ -61,7 +56,7 @@ class Coverages:
         asked[area].add(frame)
         below: list[Frame] = []
         for name in reversed(sheet.rests_on(area)):
-            key = self.key(name, stage)
+            key = self._of.area_key(name, stage)
             for rect in list(asked.get(name, Rects())):
                 if self._known(key, rect) is not None:
                     continue
@@ -99,7 +94,7 @@ class Coverages:
 
     def draw(self, area: str, stage: Named, frame: Frame) -> Coverage:
         """An area's coverage on ``frame`` at a stage, float32 0…1; not to be changed."""
-        key = self.key(area, stage[0])
+        key = self._of.area_key(area, stage[0])
         known = self._known(key, frame)
         if known is not None:
             return known
@@ -107,7 +102,7 @@ class Coverages:
             self.want(area, stage[0], frame)
         # Those first that others are made from, each on the rectangles that were asked of it.
         for name in self._of.sheet.rests_on(area):
-            own = self.key(name, stage[0])
+            own = self._of.area_key(name, stage[0])
             wanted = self._wanted.pop(own, None)
             for rect in wanted[2] if wanted else ():
                 if self._known(own, rect) is None:
@@ -138,16 +133,10 @@ class _Sight:
         self._of, self._covering, self._stage = renderer, covering, stage
         self.original, self.scaled = renderer.original, renderer.scaled
         self.found, self.once = renderer.found, renderer.once
+        self.kept, self.keep = renderer.kept, renderer.keep
 
     def area(self, area: str, frame: Frame) -> Coverage:
         return self._covering.draw(area, self._stage, frame)
 
     def lab(self, frame: Frame, of: Ground = "original") -> Lab:
         return self._of.lab(frame, self._stage if of == "below" else None)
-
-    def kept(self, name: str, frame: Frame) -> Coverage | None:
-        known = self._of.cache.get(digest_of("part", self._of.picture.key, name), frame)
-        return None if known is None else Coverage(known)
-
-    def keep(self, name: str, frame: Frame, coverage: Coverage) -> None:
-        self._of.cache.put(digest_of("part", self._of.picture.key, name), frame, coverage, self._of.trying)

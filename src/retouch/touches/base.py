@@ -1,7 +1,6 @@
 """What touch kinds are made of: the settings of all, and the families that the engine tells apart by base class."""
 
-from collections.abc import Callable
-from typing import Any, ClassVar, Literal, NamedTuple, Self
+from typing import Any, ClassVar, Literal, NamedTuple, Protocol, Self
 
 from retouch.frame import Frame
 from retouch.touches.blend import Blend
@@ -103,32 +102,45 @@ class Placed(Point):
         raise NotImplementedError
 
 
-class Wide(Kind):
-    """A kind that looks at neighbours: a small map of the whole picture, and then a use of it at every pixel.
+Maps = tuple[Floats, ...]
+"""Small maps of the whole picture, each float32 h × w × k at a size of its own; of one pixel: numbers."""
 
-    The map is made at one size whatever the view's, so that a view, a dab and the export agree.
+
+class Wide(Kind):
+    """A kind that looks at neighbours: small maps of the whole picture, and then a use of them at every pixel.
+
+    The maps are made at one size whatever the view's, so that a view, a dab and the export agree.
     """
+
+    within: ClassVar[bool] = False
+    """Whether the maps are made of what lies where the touch works, and of nothing else."""
 
     @property
     def side(self) -> int:
-        """Pixels on the long side of the map; it may come from the settings."""
+        """Pixels on the long side of the picture that is surveyed; it may come from the settings."""
         raise NotImplementedError
 
     @property
     def depends(self) -> str:
-        """What of the settings the map depends on: a drag of any other setting finds the map that was made."""
+        """What of the settings the survey depends on: a drag of any other setting finds the maps that were made."""
         return self.digest
 
-    def survey(self, small: Encoded) -> Floats:
-        """The map, float32 h × w × k, of the whole picture below, encoded working colours h × w × 3."""
+    def survey(self, small: Encoded, within: Coverage) -> Maps:
+        """The maps of the whole picture below, encoded working colours h × w × 3.
+
+        ``within`` is where the touch works, 0…1, h × w; 1 everywhere unless :attr:`within` asks for it.
+        """
         raise NotImplementedError
 
-    def rule_with(self, colours: Encoded, survey: Floats) -> Encoded:
-        """The rule that :meth:`apply` is held against: encoded working colours h × w × 3, and the map at them."""
-        raise NotImplementedError
+    def ready(self, maps: Maps) -> Maps:
+        """The maps as :meth:`apply` wants them: what the other settings make of a survey, once for all views."""
+        return maps
 
-    def apply(self, picture: Encoded, survey: Floats, mask: Coverage | None, strength: float) -> None:
-        """Change ``picture`` (float32 h × w × 3) in place; ``survey`` is brought to its pixels, h × w × k."""
+    def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
+        """Change ``picture`` (float32 h × w × 3) in place; ``maps`` are brought to its pixels, h × w × k each.
+
+        A map of one pixel stays as it is.
+        """
         raise NotImplementedError
 
 
@@ -148,7 +160,16 @@ class Near(Kind):
         raise NotImplementedError
 
 
-Below = Callable[[Frame], Floats]
+class Memory(Protocol):
+    """Where a kind keeps what it worked out on a frame."""
+
+    def kept(self, name: str, frame: Frame) -> Floats | None:
+        """What was kept under ``name`` on ``frame`` or one that holds it; not to be changed."""
+        ...
+
+    def keep(self, name: str, frame: Frame, values: Floats) -> None:
+        """Keep ``values`` (``frame.shape`` …), which nobody changes afterwards."""
+        ...
 
 
 class Drawn(Kind):
@@ -165,8 +186,11 @@ class Drawn(Kind):
         """The rectangle, holding ``frame``, that looks different when the picture below changes in ``frame``."""
         raise NotImplementedError
 
-    def draw(self, canvas: Encoded, frame: Frame) -> None:
-        """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours."""
+    def draw(self, canvas: Encoded, frame: Frame, memory: Memory) -> None:
+        """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours.
+
+        ``memory`` holds what does not depend on the picture below, by a name that says all that it depends on.
+        """
         raise NotImplementedError
 
 

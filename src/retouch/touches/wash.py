@@ -1,13 +1,13 @@
 """A wash: a flat colour, a gradient, or the picture itself, laid over with a blend mode."""
 
-from typing import Annotated, ClassVar, Literal, Self
+from typing import ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
 from pydantic.config import JsonDict
 
 from retouch.colour.encoding import decode, encode
-from retouch.colour.spaces import SRGB, WORKING, between
+from retouch.colour.hex import Hex, from_hex, to_hex
 from retouch.touches.base import Heading, Pick, Placed, ReadyTouch
 from retouch.types import Encoded, Floats, Place, Record
 
@@ -21,26 +21,12 @@ SKIN_TINTS = (
 WORDS: JsonDict = {"picture": "the picture itself", "colour": "a colour", "gradient": "a gradient"}
 LAID: JsonDict = {"control": "wash", "tints": [list(tint) for tint in SKIN_TINTS], "words": WORDS}
 
-Hex = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$", description="sRGB as #rrggbb")]
-
 
 class Stop(Record):
     """A colour at a place on the way, 0…1."""
 
     at: float = Field(ge=0, le=1)
     colour: Hex
-
-
-def from_hex(colour: str) -> Floats:
-    """An sRGB ``#rrggbb`` as an encoded working colour (3,)."""
-    srgb = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)]) / 255
-    return encode(between(SRGB, WORKING) @ decode(srgb))
-
-
-def to_hex(colour: Floats) -> str:
-    """An encoded working colour (3,) as the nearest sRGB ``#rrggbb``."""
-    srgb = np.clip(encode(between(WORKING, SRGB) @ decode(np.asarray(colour, np.float64))), 0, 1)
-    return "#" + "".join(f"{int(v * 255 + 0.5):02x}" for v in srgb)
 
 
 class Wash(Placed):

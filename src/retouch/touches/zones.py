@@ -13,7 +13,7 @@ from scipy.optimize import isotonic_regression
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import WORKING, to_xyz
-from retouch.touches.base import Heading, Pick, ReadyTouch, Wide
+from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
 from retouch.types import Coverage, Encoded, Floats
 
 LUMINANCE = to_xyz(WORKING)[1]
@@ -115,7 +115,7 @@ class Zones(Wide):
         zones = self.weights(base) @ np.array([self.deep, self.shadow, self.middle, self.light, self.bright])
         return np.asarray(zones + self.contrast * 1.2 * np.tanh((np.asarray(base) - self.pivot) / 2.4))
 
-    def survey(self, small: Encoded) -> Floats:
+    def survey(self, small: Encoded, within: Coverage) -> Maps:
         """The base as a local line of log light: coefficients a, b (h × w × 2) with base = a · EV + b.
 
         A self-guided filter over windows of RADIUS, its small coefficients used at full size. Sources: K. He, J. Sun,
@@ -136,7 +136,7 @@ class Zones(Wide):
         trust = varies + np.float32(0.02 * EDGE)
         total = mean(trust)
         line: Floats = np.stack([mean(a * trust) / total, mean(b * trust) / total], axis=-1)
-        return line.astype(np.float32)
+        return (line.astype(np.float32),)
 
     def rule_with(self, colours: Encoded, survey: Floats) -> Encoded:
         """The reference: encoded working colours h × w × 3, light × 2^gain(base)."""
@@ -144,8 +144,9 @@ class Zones(Wide):
         gain = self.gain(survey[..., 0] * ev + survey[..., 1])
         return Encoded(encode(decode(colours.astype(np.float64)) * 2.0 ** gain[..., None]))
 
-    def apply(self, picture: Encoded, survey: Floats, mask: Coverage | None, strength: float) -> None:
+    def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`; the same as :meth:`rule_with`, in one pass with the mask."""
+        survey = maps[0]
         roots = np.exp2(self._gains[1] / 2.4).astype(np.float32)
 
         def work(rows: slice) -> None:

@@ -127,7 +127,7 @@ class Strokes(Part):
         for stroke in fresh:
             _lay(out, stroke, frame, sight)
         if fresh:
-            sight.keep(self.names[-1], frame, Coverage(out))
+            sight.keep(self.names[-1], frame, out)
         return Coverage(out)
 
 

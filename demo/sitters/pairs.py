@@ -1,0 +1,87 @@
+"""The same face with and without what a touch takes away: ``python -m demo.sitters.pairs``; see demo/README.md.
+
+Of one sitter for each skin group a crop of the face, all from one camera, under two lights: ``plain`` in soft light
+with pores alone, and with ``blotches``, with ``blemishes`` (and freckles); ``matt`` under a hot lamp without the lobe
+that mirrors, and ``shine`` with it.
+"""
+
+import argparse
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from demo.sitters.cast import CHOIR, CLASSES, Light, Sitter
+from demo.sitters.scene import Crop, build, exposed, gain, labels, project
+from retouch.colour.encoding import encode
+from retouch.colour.icc import profile_bytes
+from retouch.colour.spaces import SRGB
+from retouch.files.writing import write
+
+DEMO = Path(__file__).parents[1]
+WHO = ("Soprano 3", "Alto 3", "Tenor 2", "Bass 2", "Soprano 2", "Alto 2")
+"""One of each group, from very light to dark."""
+HEIGHT, SIDE = 2800, 800
+SOFT = (Light((-5.0, 3.5, 7.0), 2.4, 10.0), Light((7.0, 0.0, 6.0), 4.0, 0.6))
+HOT = (Light((-2.5, 5.0, 7.0), 1.2, 40.0), Light((7.0, 0.0, 6.0), 4.0, 0.7))
+PLAIN = {
+    "blotches": 0.0, "under_eyes": 0.0, "blemishes": 0.0, "freckles": 0.0, "pores": 1.0, "stubble": 0.0, "haze": 0.0,
+    "scene": "wall", "ambient": 0.10, "lights": SOFT, "shine": 0.35, "roughness": 0.48, "grain": 0.06, "tilt": 0.0,
+    "expression": {},
+}  # fmt: skip
+VARIANTS = {
+    "plain": {},
+    "blotches": {"blotches": 3.0},
+    "blemishes": {"blemishes": 1.0, "freckles": 0.35},
+    "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.32},
+    "shine": {"lights": HOT, "shine": 0.55, "roughness": 0.32},
+}
+
+
+def main() -> None:
+    """Photograph the pairs into ``pairs/NAME-VARIANT.jpg``, and where skin is into ``pairs/NAME-skin.png``."""
+    parser = argparse.ArgumentParser(prog="python -m demo.sitters.pairs")
+    parser.add_argument("--rays", type=int, default=6)
+    parser.add_argument("--into", type=Path, default=DEMO / "pairs")
+    parser.add_argument("names", nargs="*", default=WHO)
+    options = parser.parse_args()
+    options.into.mkdir(exist_ok=True)
+    for name in options.names:
+        make(next(s for s in CHOIR if s.name == name), options.rays, options.into)
+
+
+def make(sitter: Sitter, rays: int, into: Path) -> None:
+    """All variants of one sitter: seen from one place, and both of a pair exposed alike."""
+    width = round(HEIGHT * 0.8)
+    plain = replace(sitter, **PLAIN)
+    stage = build(plain)
+    crop = _crop(project(stage, plain, width, HEIGHT)[0], width)
+    skin = labels(stage, plain, width, HEIGHT, crop)[0][CLASSES.index("face-skin")]
+    Image.fromarray(skin).save(into / f"{plain.name}-skin.png", optimize=True)
+    # The renderer numbers shapes through all stages that are alive.
+    del stage
+    stop: dict[object, float] = {}
+    for name, changes in VARIANTS.items():
+        who = replace(plain, **changes)
+        picture, colour = exposed(build(who), who, width, HEIGHT, rays, crop)
+        if who.lights not in stop:
+            stop[who.lights] = gain(picture, colour, skin)
+        linear = picture * np.float32(stop[who.lights])
+        noise = np.random.default_rng(who.seed).standard_normal(linear.shape, np.float32)
+        linear = linear + 0.3 * np.sqrt(np.maximum(linear, 0) * 6e-5 + 3e-7) * noise
+        pixels = (np.clip(encode(linear.astype(np.float64)), 0, 1) * 255 + 0.5).astype(np.uint8)
+        write(into / f"{who.name}-{name}.jpg", pixels, "jpeg", profile_bytes(SRGB), b"", 92)
+        print(f"{who.name}: {name}", flush=True)
+
+
+def _crop(marks: dict[str, tuple[float, float]], width: int) -> Crop:
+    """A square over the middle of the face, from the hairline to the mouth."""
+    unit = max(width, HEIGHT)
+    x = (marks["iris-left"][0] + marks["iris-right"][0]) / 2 * unit
+    y = (marks["iris-left"][1] + marks["iris-right"][1]) / 2 * unit
+    return round(x) - SIDE // 2, round(y) - round(0.46 * SIDE), SIDE, SIDE
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,199 @@
+"""Detail: structure at three sizes, less of it or more, and edges of the picture left as they are."""
+
+from typing import Any, ClassVar
+
+import cv2
+import numba
+import numpy as np
+from pydantic import Field
+
+from retouch.bands import in_bands
+from retouch.touches.base import Heading, Maps, ReadyTouch, Wide
+from retouch.touches.gain import DECODED, LUMA, NO_MASK, luminance, scaled
+from retouch.types import Coverage, Encoded, Floats
+
+EDGES = (0.04, 0.02, 0.03)
+"""Standard deviation, in lightness, from which structure of each size counts as an edge of the picture."""
+SIGMAS = (1.3, 3.0, 3.0)
+"""Of each size's window, in pixels of the map on which it is worked out."""
+FINEST_MAP = 2000
+"""Pixels on the long side of the largest map: what is finer is worked out on fewer of its pixels."""
+
+
+def _amount(name: str) -> float:
+    schema = {"unit": "%", "step": 1, "scale": 100}
+    return Field(0.0, ge=-1, le=1, title=name, json_schema_extra=schema)  # type: ignore[arg-type]
+
+
+def _size(default: float, name: str, of: str) -> float:
+    schema = {"unit": "‰", "step": 0.05, "scale": 1000, "length": of}
+    return Field(default, ge=0.0004, le=0.08, title=f"{name} size", json_schema_extra=schema)  # type: ignore[arg-type]
+
+
+class Detail(Wide):
+    """Three bands of lightness, ``fine`` + ``medium`` + ``coarse`` + what is left = the picture; each scaled.
+
+    A band is what an edge-keeping average of its size takes away from the one before it. So the edges of the picture
+    are in none of them, and no amount makes a halo beside hair, lids or lips.
+    """
+
+    kind: ClassVar[str] = "detail"
+    title: ClassVar[str] = "Detail"
+    stage: ClassVar[Heading] = "skin"
+    sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
+              {"fine": -0.1, "medium": -0.6, "coarse": -0.15}),
+        ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
+              {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8),
+        ReadyTouch("Crisp irises", ("detail", "iris", "eyes", "crisp", "sharp"), {"fine": 0.3, "medium": 0.5}),
+        ReadyTouch("More local contrast", ("detail", "contrast", "structure", "punch"),
+              {"medium": 0.2, "coarse": 0.3}),
+    )  # fmt: skip
+
+    fine: float = _amount("fine")
+    medium: float = _amount("medium")
+    coarse: float = _amount("coarse")
+    fine_size: float = _size(0.0008, "fine", "pore")
+    medium_size: float = _size(0.0033, "medium", "blemish")
+    coarse_size: float = _size(0.0116, "coarse", "form")
+    colour: bool = Field(False, title="colour too", json_schema_extra={"control": "switch"})
+
+    @property
+    def neutral(self) -> bool:
+        """No band is changed, whatever its size."""
+        return not (self.fine or self.medium or self.coarse)
+
+    @property
+    def finest(self) -> float | None:
+        """The size of the finest band that is changed."""
+        sizes = ((self.fine, self.fine_size), (self.medium, self.medium_size), (self.coarse, self.coarse_size))
+        return min((size for amount, size in sizes if amount), default=None)
+
+    @property
+    def side(self) -> int:
+        """See :class:`Wide`."""
+        return min(FINEST_MAP, round(SIGMAS[0] / self.fine_size))
+
+    @property
+    def depends(self) -> str:
+        """The sizes, and whether colours are looked at one by one."""
+        return f"{self.fine_size} {self.medium_size} {self.coarse_size} {self.colour}"
+
+    def survey(self, small: Encoded, within: Coverage) -> Maps:
+        """For each size the local line of its average: a, b with average = a · finer + b (h × w × 2, or 6 by colour).
+
+        A cascade of guided filters with Gaussian windows and a steep coefficient, v² / (v² + e⁴), which keeps what is
+        above e and takes what is below. Sources: K. He, J. Sun, X. Tang, "Guided image filtering", IEEE TPAMI 35
+        (2013); Z. Farbman et al., "Edge-preserving decompositions for multi-scale tone and detail manipulation",
+        SIGGRAPH 2008, for the cascade.
+        """
+        values: Floats = small if self.colour else cube_root_lightness(small)[..., None]
+        maps = []
+        for size, sigma, edge in zip(self._sizes(), SIGMAS, EDGES, strict=True):
+            unit = max(values.shape[:2])
+            wanted = min(unit, max(1, round(sigma / size)))
+            if wanted < unit:
+                shape = [max(1, round(n * wanted / unit)) for n in values.shape[1::-1]]
+                smaller = cv2.resize(values, shape, interpolation=cv2.INTER_AREA)
+                values = np.asarray(smaller, np.float32).reshape(shape[1], shape[0], -1)
+            reach = max(0.4, size * max(values.shape[:2]))
+            lines = [_line(np.ascontiguousarray(values[..., c]), reach, edge) for c in range(values.shape[2])]
+            maps.append(np.concatenate([np.stack(line, axis=-1) for line in lines], axis=-1))
+            values = np.stack([a * values[..., c] + b for c, (a, b) in enumerate(lines)], axis=-1)
+        return tuple(maps)
+
+    def _sizes(self) -> tuple[float, float, float]:
+        medium = max(self.medium_size, self.fine_size)
+        return self.fine_size, medium, max(self.coarse_size, medium)
+
+    def bands(self, values: Floats, maps: Maps) -> tuple[Floats, Floats, Floats, Floats]:
+        """Fine, medium, coarse and what is left of ``values`` (h × w), by maps at its pixels (h × w × 2 each)."""
+        first, second, third = (m[..., :2] for m in maps)
+        one = first[..., 0] * values + first[..., 1]
+        two = second[..., 0] * one + second[..., 1]
+        three = third[..., 0] * two + third[..., 1]
+        return values - one, one - two, two - three, three
+
+    def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
+        """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays."""
+        amounts = np.array([self.fine, self.medium, self.coarse], np.float32)
+        kernel: Any = _apply_each if self.colour else _apply
+
+        def work(rows: slice) -> None:
+            covered = NO_MASK if mask is None else mask[rows]
+            kernel(picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength), amounts,
+                   DECODED, LUMA)  # fmt: skip
+
+        in_bands(work, picture.shape[0])
+
+
+def cube_root_lightness(picture: Encoded) -> Floats:
+    """The cube root of luminance, h × w, of encoded working colours: OKLab's lightness on greys, unclipped."""
+    out = np.empty(picture.shape[:2], np.float32)
+    in_bands(lambda rows: _lightness(picture[rows], out[rows], DECODED, LUMA), picture.shape[0])
+    return out
+
+
+def _line(values: Floats, sigma: float, edge: float) -> tuple[Floats, Floats]:
+    def mean(of: Floats) -> Floats:
+        return np.asarray(cv2.GaussianBlur(of, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)
+
+    middle = mean(values)
+    varies = np.maximum(mean(values * values) - middle * middle, 0)
+    varies *= varies
+    a = varies / (varies + np.float32(edge**4))
+    return mean(a), mean(middle - a * middle)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _lightness(picture: Any, out: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            out[y, x] = np.cbrt(luminance(picture[y, x], decoded, luma))
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply(picture, first, second, third, mask, masked, strength, amounts, decoded, luma):  # type: ignore[no-untyped-def]
+    fine, medium, coarse = amounts[0], amounts[1], amounts[2]
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            light = luminance(picture[y, x], decoded, luma)
+            if light <= np.float32(1e-6):
+                continue
+            value = light ** np.float32(1 / 3)
+            one = first[y, x, 0] * value + first[y, x, 1]
+            two = second[y, x, 0] * one + second[y, x, 1]
+            three = third[y, x, 0] * two + third[y, x, 1]
+            more = fine * (value - one) + medium * (one - two) + coarse * (two - three)
+            if more == 0:
+                continue
+            # Light goes as the cube of lightness, encoded values as its root of 2.4.
+            root = max(np.float32(1) + more / value, np.float32(0.05)) ** np.float32(1.25)
+            for c in range(3):
+                v = picture[y, x, c]
+                picture[y, x, c] = v + m * (scaled(v, root) - v)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _apply_each(picture, first, second, third, mask, masked, strength, amounts, decoded, luma):  # type: ignore[no-untyped-def]
+    fine, medium, coarse = amounts[0], amounts[1], amounts[2]
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            for c in range(3):
+                value = picture[y, x, c]
+                one = first[y, x, 2 * c] * value + first[y, x, 2 * c + 1]
+                two = second[y, x, 2 * c] * one + second[y, x, 2 * c + 1]
+                three = third[y, x, 2 * c] * two + third[y, x, 2 * c + 1]
+                more = fine * (value - one) + medium * (one - two) + coarse * (two - three)
+                picture[y, x, c] = value + m * more

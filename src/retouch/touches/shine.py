@@ -1,0 +1,197 @@
+"""Shine: the light that skin mirrors, told from the skin's own colour, taken back or laid on."""
+
+from typing import ClassVar
+
+import cv2
+import numpy as np
+from pydantic import Field
+
+from retouch.colour.encoding import decode
+from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
+from retouch.touches.averages import averager, blurred, box_of, eroded
+from retouch.touches.base import Heading, Maps, ReadyTouch, Wide
+from retouch.touches.gain import LUMA, ROOT, apply_roots
+from retouch.types import Coverage, Encoded, Floats
+
+PIXELS = 16
+"""Pixels of the map to the size of a highlight."""
+FINEST_MAP = 2000
+"""Pixels on the long side of the largest map."""
+ROUNDS = 3
+CLIPPED = (0.90, 0.98)
+"""Linear light of the largest channel between which a pixel goes over into a clipped core."""
+USUAL = 0.10
+"""Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
+FADING = 0.05
+"""What far skin counts for beside near skin, where no unshiny skin is near."""
+MOST = 8.0
+"""Times by which light is lowered or lifted at most."""
+
+
+class Shine(Wide):
+    """Light = d · skin + s · lamp, solved at every place; a share of s over what is usual is taken away.
+
+    Source: S. Shafer, "Using color to separate reflection components", Color Research and Application 10 (1985), with
+    the skin's colour taken from unshiny skin round about. Where channels are at their end the level and colour of the
+    skin round about take their place.
+    """
+
+    kind: ClassVar[str] = "shine"
+    title: ClassVar[str] = "Shine"
+    stage: ClassVar[Heading] = "skin"
+    sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
+              {"amount": 0.6}),
+        ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
+    )  # fmt: skip
+    within: ClassVar[bool] = True
+
+    amount: float = Field(0.0, ge=-1, le=1, title="taken back",
+                          json_schema_extra={"unit": "%", "step": 1, "scale": 100})  # fmt: skip
+    size: float = Field(
+        0.02, ge=0.004, le=0.2, title="size of a highlight", description="in long sides",
+        json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.08, "length": "highlight"},
+    )  # fmt: skip
+
+    @property
+    def neutral(self) -> bool:
+        """No amount, no change."""
+        return self.amount == 0
+
+    @property
+    def side(self) -> int:
+        """See :class:`Wide`."""
+        return min(FINEST_MAP, round(PIXELS / self.size))
+
+    @property
+    def depends(self) -> str:
+        """The size."""
+        return str(self.size)
+
+    def survey(self, small: Encoded, within: Coverage) -> Maps:
+        """OKLab of the skin as it is (3), of the skin without what it mirrors more than usual (3), the weight (1)."""
+        out = np.zeros((*small.shape[:2], 7), np.float32)
+        box = box_of(within, 2)
+        weight = Coverage(eroded(within)[box])
+        if weight.sum() < 9:
+            return (out,)
+        light = np.maximum(decode(np.ascontiguousarray(small[box]).astype(np.float32)), 0)
+        matt = self._matt(light, weight, self.size * max(small.shape[:2]))
+        out[box] = np.concatenate([_lab(light), _lab(matt), weight[..., None]], axis=-1)
+        return (out,)
+
+    def _matt(self, light: Floats, weight: Coverage, size: float) -> Floats:
+        """Linear light (h × w × 3) less what is mirrored more than usual; ``size`` in pixels."""
+        level = np.maximum(light @ LUMA, 1e-5)
+        top = light.max(-1)
+        clipped = np.clip((top - CLIPPED[0]) / (CLIPPED[1] - CLIPPED[0]), 0, 1).astype(np.float32)
+        clipped = np.maximum(cv2.dilate(clipped, np.ones((3, 3), np.uint8)), clipped)
+        free = weight * (1 - clipped)
+        inside = free > 0.5
+        if inside.sum() < 9:
+            return light
+        # To begin with, what is much brighter than the middle of the skin about it is no measure of its colour.
+        usual = blurred(level * free, 2 * size) / np.maximum(blurred(free, 2 * size), 1e-3)
+        trust = free * np.exp(-((np.maximum(level / np.maximum(usual, 1e-5) - 1, 0) / 0.3) ** 2))
+        skin, lamp = self._skin(light, trust, size), np.ones(3, np.float32)
+        for turn in range(ROUNDS):
+            if turn == 0:
+                lamp = _lamp(light, level, inside, _mean(skin, trust))
+            mirrored = _mirrored(light, skin, lamp) / level
+            base = float(np.median(mirrored[inside]))
+            trust = free * np.exp(-((np.maximum(mirrored - base, 0) / USUAL) ** 2))
+            skin = self._skin(light, trust, size)
+        mirrored = np.maximum(_mirrored(light, skin, lamp) - base * level, 0)
+        # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
+        mirrored = np.clip(_guided(np.sqrt(level), mirrored, max(1, round(size / 5))), 0, 0.95 * level)
+        matt = np.maximum(light - mirrored[..., None] * lamp, 0.05 * light)
+        average = averager(Coverage(trust), size)
+        far = averager(Coverage(trust), 4 * size)
+        rest = level - mirrored
+        near = _joined(average(rest), far(rest))
+        core = cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS))[..., None]
+        return np.asarray(matt + core * (skin * near[..., None] - matt), np.float32)
+
+    @staticmethod
+    def _skin(light: Floats, trust: Floats, size: float) -> Floats:
+        """The skin's own colour about each pixel, of luminance 1 (h × w × 3)."""
+        near = averager(Coverage(trust), 2 * size)(light)
+        far = averager(Coverage(trust), 8 * size)(light)
+        colour = _joined(near, far)
+        fallback = _mean(light, trust)
+        colour = np.where((colour @ LUMA)[..., None] > 1e-5, colour, fallback)
+        return np.asarray(colour / np.maximum(colour @ LUMA, 1e-5)[..., None], np.float32)
+
+    def ready(self, maps: Maps) -> Maps:
+        """The roots of the gains that take the amount of the way (h × w × 3).
+
+        Colour goes ahead of lightness, by 1 − (1 − amount)³: half of a grey patch taken back would still be grey.
+        """
+        is_, matt, weight = maps[0][..., :3], maps[0][..., 3:6], maps[0][..., 6]
+        roots = np.ones(is_.shape, np.float32)
+        box = box_of(Coverage(weight), 2)
+        is_, matt = is_[box], matt[box]
+        ahead = 1 - (1 - self.amount) ** 3 if self.amount > 0 else self.amount
+        wanted = is_ + (matt - is_) * np.array([self.amount, ahead, ahead], np.float32)
+        before, after = _light(is_), _light(wanted)
+        gains = np.clip(after / np.maximum(before, 1e-5), 1 / MOST, MOST)
+        roots[box] = np.where((before > 1e-5) & (is_[..., :1] > 0), gains**ROOT, 1)
+        return (roots,)
+
+    def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
+        """See :class:`Wide`."""
+        apply_roots(picture, maps[0], mask, strength)
+
+
+def _joined(near: Floats, far: Floats) -> Floats:
+    """What is known near by, and where nothing is, what is known farther off."""
+    known = near.max(-1) > 0 if near.ndim == 3 else near > 0
+    share = np.where(known, 1 - FADING, 0).astype(np.float32)
+    if near.ndim == 3:
+        share = share[..., None]
+    return share * near + (1 - share) * far
+
+
+def _mean(values: Floats, weight: Floats) -> Floats:
+    return np.asarray((values * weight[..., None]).sum((0, 1)) / max(float(weight.sum()), 1e-6))
+
+
+def _lamp(light: Floats, level: Floats, inside: Floats, skin: Floats) -> Floats:
+    """The lamp's colour, of luminance 1: that of the brightest skin, brought onto the line from neutral to the skin."""
+    brightest = inside & (level >= np.quantile(level[inside], 0.99))
+    seen = light[brightest].mean(0)
+    seen = seen / max(float(seen @ LUMA), 1e-5)
+    way = skin / max(float(skin @ LUMA), 1e-5) - 1
+    share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), 0, 0.5)
+    return np.asarray(1 + share * way, np.float32)
+
+
+def _mirrored(light: Floats, skin: Floats, lamp: Floats) -> Floats:
+    """The share s of least squares of ``light`` = d · ``skin`` + s · ``lamp``, at least 0 (h × w)."""
+    cc, ce, ee = (skin * skin).sum(-1), skin @ lamp, float(lamp @ lamp)
+    ci, ei = (skin * light).sum(-1), light @ lamp
+    s = (cc * ei - ce * ci) / np.maximum(cc * ee - ce * ce, 1e-4)
+    return np.asarray(np.clip(s, 0, ei / ee), np.float32)
+
+
+def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
+    window = (2 * reach + 1,) * 2
+
+    def mean(of: Floats) -> Floats:
+        return np.asarray(cv2.blur(of, window, borderType=cv2.BORDER_REFLECT))
+
+    g, v = guide.astype(np.float32), values.astype(np.float32)
+    middle, level = mean(g), mean(v)
+    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(1e-4))
+    return mean(a) * g + mean(level - a * middle)
+
+
+def _lab(light: Floats) -> Floats:
+    lms = cv2.transform(light, RGB_TO_LMS.astype(np.float32))
+    return np.asarray(cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32)), np.float32)
+
+
+def _light(lab: Floats) -> Floats:
+    lms = cv2.transform(np.ascontiguousarray(lab), LAB_TO_LMS.astype(np.float32))
+    return np.asarray(cv2.transform(lms**3, LMS_TO_RGB.astype(np.float32)), np.float32)
