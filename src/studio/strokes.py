@@ -8,10 +8,12 @@ from uuid import UUID
 import numpy as np
 from django.conf import settings
 
-from retouch.areas.sources.strokes import Stroke, Strokes
-from retouch.areas.tip import Way, Wet, lengths
+from retouch.areas.sources.strokes import Strokes
+from retouch.brush.stroke import Stroke
+from retouch.brush.tip import Way, Wet, lengths
 from retouch.frame import Frame
-from retouch.sheet import Sheet
+from retouch.sheet import Set, Sheet, Touch
+from retouch.touches.dodge_burn import DodgeBurn, LightStroke
 from retouch.types import Floats, PictureError
 from studio.recent import Recent
 
@@ -60,9 +62,9 @@ class Growing:
         """Left, top, right, bottom (long sides) of what the stroke covers anew since it had ``since`` points."""
         stroke = self.stroke
         # What it runs round is filled as a whole, and the last piece that keeps to edges is looked at anew.
-        first = 0 if stroke.fill_inside else max(0, since - 1)
+        first = 0 if stroke.looks_back else max(0, since - 1)
         way = self.points[first : self.count, :2]
-        reach = stroke.size * (2.0 if stroke.keep_edges else 0.5)
+        reach = stroke.size * stroke.spreads
         low, high = way.min(0) - reach, way.max(0) + reach
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
@@ -81,3 +83,22 @@ def painted(sheet: Sheet, area: str, part: str | int, stroke: Stroke) -> Sheet:
     parts[at] = strokes.with_one_more(stroke)
     areas = [a.model_copy(update={"parts": parts}) if a is found else a for a in sheet.areas]
     return sheet.model_copy(update={"areas": areas})
+
+
+def painted_on(sheet: Sheet, touch: str, stroke: LightStroke) -> Sheet:
+    """The sheet with a stroke more in a touch that owns strokes. PictureError if it is not there."""
+    changed = [_with_stroke(step, touch, stroke) for step in sheet.touches]
+    if all(new is old for new, old in zip(changed, sheet.touches, strict=True)):
+        raise PictureError("The touch that is painted with is no longer there. The stroke was not kept.")
+    return sheet.model_copy(update={"touches": changed})
+
+
+def _with_stroke(step: Any, touch: str, stroke: LightStroke) -> Any:
+    if isinstance(step, Set):
+        inner = [_with_stroke(s, touch, stroke) for s in step.touches]
+        if all(new is old for new, old in zip(inner, step.touches, strict=True)):
+            return step
+        return step.model_copy(update={"touches": inner})
+    if isinstance(step, Touch) and step.id == touch and isinstance(step.settings, DodgeBurn):
+        return step.model_copy(update={"settings": step.settings.with_one_more(stroke)})
+    return step

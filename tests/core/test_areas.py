@@ -5,13 +5,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from retouch.areas import tip
 from retouch.areas.joins import join
 from retouch.areas.recipe import recipe
 from retouch.areas.sources.area import OtherArea
 from retouch.areas.sources.strokes import Stroke, Strokes
 from retouch.areas.sources.whole import Whole
-from retouch.areas.tip import Way, Wet, lay
+from retouch.brush import tip
+from retouch.brush.tip import Way, Wet, lay
 from retouch.frame import Frame
 from retouch.types import NEW
 

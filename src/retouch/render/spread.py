@@ -7,13 +7,13 @@ from retouch.render.move import origin
 from retouch.render.plan import Renderer
 
 
-def changed(renderer: Renderer, area: str, frame: Frame) -> Frame | None:
-    """The rectangle that a change of ``area``'s parts within ``frame`` reaches; None if it reaches nothing.
+def changed(renderer: Renderer, area: str | None, frame: Frame, touch: str | None = None) -> Frame | None:
+    """The rectangle that a change of ``area``'s parts, or of ``touch``'s strokes, within ``frame`` reaches.
 
-    Small maps of the whole picture are taken to stand.
+    None if it reaches nothing. Small maps of the whole picture are taken to stand.
     """
     sheet = renderer.sheet
-    areas = {area: _of_area(renderer, area, frame)}
+    areas = {} if area is None else {area: _of_area(renderer, area, frame)}
     for other in sheet.by_id:
         for name in sheet.rests_on(other):
             used = [areas[o] for p in sheet.area(name).known for o in p.others if o in areas]
@@ -23,6 +23,8 @@ def changed(renderer: Renderer, area: str, frame: Frame) -> Frame | None:
     for stage in renderer.stages.all:
         below = None if stage.below is None else reached[stage.below]
         rects = [] if below is None else [stage.spreads(below)]
+        if touch is not None and stage.step is not None and stage.step.id == touch:
+            rects.append(frame)
         if stage.inner is not None and (inner := reached[stage.inner]) is not None:
             rects.append(inner)
         if stage.step is not None and stage.step.area is not None:

@@ -124,9 +124,10 @@ class Step(Record):
     @cached_property
     def doing(self) -> str:
         """A name for what it does by itself, wherever it works and whatever it is called."""
-        version = self.settings.version if isinstance(self, Touch) else 1
-        said = self.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on"})
-        return digest_of(said, str(version))
+        said = self.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on", "settings"})
+        # What the settings say has a name already, and stands for a stroke that still grows.
+        own = (self.settings.digest, str(self.settings.version)) if isinstance(self, Touch) else ()
+        return digest_of(said, *own)
 
 
 class Touch(Step):

@@ -61,11 +61,11 @@ class Sharpen(Near):
 
     @property
     def reach(self) -> float:
-        """See :class:`Near`: the window of the average, and once more of what it is judged by."""
-        return 2 * FAR * self.radius
+        """See :class:`Near`."""
+        return FAR * self.radius
 
     def changed(self, around: Encoded, unit: int) -> Encoded:
-        """``v + amount · a · (luma − average)``, a = s² / (s² + threshold²) by the local deviation s, within the limit.
+        """``v + amount · a² · (luma − average)``, a = s² / (s² + threshold²) by the local deviation s, within the limit.
 
         The new luma stays within the least and the greatest about the pixel, widened by ``limit``. Below a radius of
         LEAST pixels there is nothing between pixels to sharpen: no change.
@@ -82,7 +82,7 @@ class Sharpen(Near):
             return np.asarray(cv2.GaussianBlur(values, window, sigma, borderType=cv2.BORDER_REPLICATE))
 
         middle = mean(luma)
-        varies = cv2.blur((luma - middle) ** 2, window, borderType=cv2.BORDER_REPLICATE)
+        varies = np.maximum(mean(luma * luma) - middle * middle, 0)
         about = np.ones((2 * max(1, round(sigma)) + 1,) * 2, np.uint8)
         low = cv2.erode(luma, about, borderType=cv2.BORDER_REPLICATE)
         high = cv2.dilate(luma, about, borderType=cv2.BORDER_REPLICATE)

@@ -94,10 +94,11 @@ class Shine(Wide):
         # To begin with, what is much brighter than the middle of the skin about it is no measure of its colour.
         usual = blurred(level * free, 2 * size) / np.maximum(blurred(free, 2 * size), 1e-3)
         trust = free * np.exp(-((np.maximum(level / np.maximum(usual, 1e-5) - 1, 0) / 0.3) ** 2))
-        skin, lamp = self._skin(light, trust, size), np.ones(3, np.float32)
-        for turn in range(ROUNDS):
-            if turn == 0:
-                lamp = _lamp(light, level, inside, _mean(skin, trust))
+        skin = self._skin(light, trust, size)
+        lamp = np.ones(3, np.float32)
+        for _ in range(ROUNDS):
+            around = _joined(averager(Coverage(trust), size)(level), averager(Coverage(trust), 4 * size)(level))
+            lamp = _lamp(light - skin * around[..., None], level - around, inside, _mean(skin, trust))
             mirrored = _mirrored(light, skin, lamp) / level
             base = float(np.median(mirrored[inside]))
             trust = free * np.exp(-((np.maximum(mirrored - base, 0) / USUAL) ** 2))
@@ -157,13 +158,16 @@ def _mean(values: Floats, weight: Floats) -> Floats:
     return np.asarray((values * weight[..., None]).sum((0, 1)) / max(float(weight.sum()), 1e-6))
 
 
-def _lamp(light: Floats, level: Floats, inside: Floats, skin: Floats) -> Floats:
-    """The lamp's colour, of luminance 1: that of the brightest skin, brought onto the line from neutral to the skin."""
-    brightest = inside & (level >= np.quantile(level[inside], 0.99))
-    seen = light[brightest].mean(0)
+def _lamp(extra: Floats, over: Floats, inside: Floats, skin: Floats) -> Floats:
+    """The lamp's colour, of luminance 1: of what the brightest skin has more than the skin about it.
+
+    It is brought onto the line from neutral to the skin: a lamp is seldom of another hue, and noise is.
+    """
+    brightest = inside & (over >= np.quantile(over[inside], 0.98))
+    seen = extra[brightest].mean(0)
     seen = seen / max(float(seen @ LUMA), 1e-5)
     way = skin / max(float(skin @ LUMA), 1e-5) - 1
-    share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), 0, 0.5)
+    share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), -0.2, 0.6)
     return np.asarray(1 + share * way, np.float32)
 
 

@@ -12,9 +12,10 @@ from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.spread import changed
 from retouch.sheet.changes import Operation
+from retouch.touches.dodge_burn import LightStroke
 from studio import sheets, viewing
 from studio.api.looking import FrameIn, open_frame, picture
-from studio.strokes import GROWING, Growing, painted
+from studio.strokes import GROWING, Growing, painted, painted_on
 
 router = Router(tags=["painting"])
 
@@ -22,15 +23,16 @@ router = Router(tags=["painting"])
 class DabIn(BaseModel):
     """A stroke as it grows: only its new points are sent, those that stand at ``start``; ``name`` is its own.
 
-    ``revision`` and ``trial`` say on which sheet it is painted, ``area`` and ``part`` (id, or place in the chain)
-    where, ``frame`` the whole view, ``keep`` the touch in hand.
+    ``revision`` and ``trial`` say on which sheet it is painted; ``area`` and ``part`` (id, or place in the chain), or a
+    ``touch`` that owns strokes, in what; ``frame`` is the whole view, ``keep`` the touch in hand.
     """
 
     revision: int
     trial: Annotated[list[Operation], Field(max_length=100)] = []
-    area: str
-    part: str | int
-    stroke: Stroke
+    area: str | None = None
+    part: str | int = 0
+    touch: str | None = None
+    stroke: Stroke | LightStroke
     name: Annotated[str, Field(min_length=1, max_length=40)]
     start: Annotated[int, Field(ge=0, le=20_000)]
     frame: FrameIn
@@ -48,11 +50,15 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     growing = GROWING.made((portrait.pk, data.name), lambda: Growing(data.stroke))
     with viewing.Seat(), growing.lock:
         growing.add(data.start, data.stroke.points)
-        over = painted(sheet, data.area, data.part, growing.on(frame, data.name))
+        stroke = growing.on(frame, data.name)
+        if data.touch is not None and isinstance(stroke, LightStroke):
+            over = painted_on(sheet, data.touch, stroke)
+        else:
+            over = painted(sheet, data.area or "", data.part, stroke)
         standing = viewing.renderer(portrait, sheet, keep=data.keep)
         renderer = viewing.renderer(portrait, over, keep=data.keep, trying=True, maps_of=standing)
         new = Frame.whole(*frame.scale).within(*growing.reached(data.start))
-        reached = None if new is None else changed(renderer, data.area, new)
+        reached = None if new is None else changed(renderer, data.area, new, data.touch)
         rect = None if reached is None else frame.met(reached)
         if rect is None:
             return HttpResponse(status=204)

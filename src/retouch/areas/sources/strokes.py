@@ -3,76 +3,45 @@
 import hashlib
 from dataclasses import replace
 from functools import cached_property
-from typing import Annotated, Any, ClassVar, Literal, Self
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
-from pydantic import Field, ValidationInfo, field_validator
+from pydantic import Field
 
-from retouch.areas.base import Made, Part, Sight, Unit
+from retouch.areas.base import Made, Part, Sight
 from retouch.areas.edges import kept
 from retouch.areas.sources.outline import inside_of
 from retouch.areas.structure import calm
-from retouch.areas.tip import Tip, Way, Wet, lay
+from retouch.brush import stroke as brush
+from retouch.brush.tip import lay
 from retouch.frame import Frame
-from retouch.types import Coverage, Floats, Record, digest_of, is_new
+from retouch.types import Coverage, Floats, digest_of
 
-LONGEST = 200
-"""The longest way of a stroke, in long sides."""
 LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
 
-Coordinate = Annotated[float, Field(ge=-4, le=5)]
 
+class Stroke(brush.Stroke):
+    """A stroke that paints coverage."""
 
-class Stroke(Record):
-    """One stroke of the brush.
-
-    The coverage of a pixel is ``ceiling × tip × (1 − (1 − flow)^passes)``, where ``tip`` is the tip's profile at the
-    stroke's nearest point and ``passes`` (≥ 1 under the stroke) counts how often the stroke went over the pixel.
-    So a straight pass builds exactly ``flow × ceiling`` along its middle, crossing it again builds more, the soft
-    edge keeps its profile, and the result depends neither on the picture's scale nor on the pointer's speed.
-    """
-
-    size: float = Field(gt=0, le=2, description="diameter, in long sides")
-    softness: Unit = Field(0.5, description="share of the radius over which the edge falls off")
-    flow: Unit = Field(1.0, description="what one pass builds")
-    ceiling: Unit = Field(1.0, description="the most coverage this stroke can build")
-    erase: bool = Field(False, description="takes coverage away instead")
     keep_edges: bool = Field(False, description="cover only what is connected in colour to the stroke's core")
     spare_structure: bool = Field(False, description="stay off fine structure: lashes, brows, lips, hair")
     fill_inside: bool = Field(False, description="cover also what it runs round, closed from its end to its start")
-    pressure: Literal["none", "size", "flow"] = Field("none", description="what the pen's pressure changes")
-    points: list[tuple[Coordinate, Coordinate, Unit]] = Field(
-        min_length=1, max_length=20_000, description="x, y in long sides from the top left; pressure 0…1"
-    )
-
-    @field_validator("points")
-    @classmethod
-    def _short_enough(cls, points: list[Any], info: ValidationInfo) -> list[Any]:
-        if is_new(info) and Way(np.array(points, np.float64)).length > LONGEST:
-            raise ValueError(f"this stroke is longer than {LONGEST} times the picture: paint it in several")
-        return points
-
-    @cached_property
-    def way(self) -> Way:
-        """Its points, and how far along each lies."""
-        return Way(np.array(self.points, np.float64))
-
-    @cached_property
-    def tip(self) -> Tip:
-        """How it lays itself down."""
-        return Tip(self.size, self.softness, self.flow, self.ceiling, self.erase, self.pressure)
 
     @property
     def plain(self) -> bool:
         """Whether it covers what its tip runs over and nothing else."""
         return not (self.keep_edges or self.spare_structure or self.fill_inside)
 
-    def growing(self, way: Way, name: str, wet: Wet) -> Self:
-        """This stroke with another way, while it is being painted: ``name`` stands for it, ``wet`` is what was laid."""
-        stroke = self.model_copy()
-        stroke.__dict__.update(way=way, digest=name, wet=wet)
-        return stroke
+    @property
+    def spreads(self) -> float:
+        """See :class:`retouch.brush.stroke.Stroke`."""
+        return 2.0 if self.keep_edges else 0.5
+
+    @property
+    def looks_back(self) -> bool:
+        """What it runs round is filled as a whole."""
+        return self.fill_inside
 
 
 class Strokes(Part):
@@ -133,11 +102,7 @@ class Strokes(Part):
 
 def _lay(out: Floats, stroke: Stroke, frame: Frame, sight: Sight) -> None:
     if stroke.plain:
-        wet: Wet | None = stroke.__dict__.get("wet")
-        if wet is not None and wet.frame.holds(frame):
-            wet.lay(out, stroke.tip, stroke.way, frame)
-        else:
-            lay(out, stroke.tip, stroke.way, frame)
+        stroke.lay(out, frame)
         return
     own = np.zeros(frame.shape, np.float32)
     lay(own, replace(stroke.tip, erase=False), stroke.way, frame)

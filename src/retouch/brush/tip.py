@@ -23,7 +23,7 @@ RIM = 1.5
 
 @dataclass(frozen=True)
 class Tip:
-    """How a stroke lays itself down: see :class:`retouch.areas.sources.strokes.Stroke`."""
+    """How a stroke lays itself down: see :class:`retouch.brush.stroke.Stroke`."""
 
     size: float
     softness: float

@@ -1,0 +1,1 @@
+"""The brush: strokes as data, and what they stamp on a frame."""

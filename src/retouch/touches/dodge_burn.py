@@ -1,0 +1,159 @@
+"""Dodge and burn: light strokes, lighter and darker in one touch, that build up and can be taken back."""
+
+import hashlib
+from functools import cached_property
+from typing import Any, ClassVar
+
+import numba
+import numpy as np
+from pydantic import Field
+
+from retouch.bands import in_bands
+from retouch.brush.stroke import Share, Stroke
+from retouch.frame import Frame
+from retouch.touches.base import Drawn, Heading, Memory, ReadyTouch
+from retouch.touches.gain import ROOT, scaled
+from retouch.types import Encoded, Floats, Record, digest_of
+
+LATEST = 3
+"""How many of the last strokes may have come or gone for what was laid before them to be found again."""
+
+
+class LightStroke(Stroke):
+    """A stroke that makes lighter, or darker."""
+
+    darker: bool = Field(False, description="burns instead of dodging")
+
+
+class Weaker(Record):
+    """How far the strokes of one size count."""
+
+    size: float = Field(gt=0, le=2, description="diameter, in long sides")
+    share: Share = 1.0
+
+
+class DodgeBurn(Drawn):
+    """EV painted by strokes: those that make lighter less those that make darker, added up.
+
+    A pass with ``flow`` 0.07 makes 0.07 × ``range`` of difference; the same way painted darker takes it back whole.
+    Light is scaled, so that colour neither washes out nor turns grey.
+    """
+
+    kind: ClassVar[str] = "dodge-burn"
+    title: ClassVar[str] = "Dodge and burn"
+    stage: ClassVar[Heading] = "skin"
+    sentence: ClassVar[str] = "Dodge and burn {where}, at most {range}"
+    starts: ClassVar[tuple[ReadyTouch, ...]] = (
+        ReadyTouch("Dodge and burn with light strokes", ("dodge", "burn", "lighten", "darken", "strokes"),
+              {}),
+    )  # fmt: skip
+
+    strokes: list[LightStroke] = Field(
+        default_factory=list, max_length=5_000, title="strokes", json_schema_extra={"control": "strokes"}
+    )
+    range: float = Field(1.0, ge=0.1, le=2, title="at most", description="EV where strokes have built up whole",
+                         json_schema_extra={"unit": "EV", "step": 0.05})  # fmt: skip
+    weaker: list[Weaker] = Field(
+        default_factory=list, max_length=100, title="strokes of a size", json_schema_extra={"control": "part"}
+    )
+
+    @property
+    def neutral(self) -> bool:
+        """Nothing was painted."""
+        return not self.strokes
+
+    @cached_property
+    def digest(self) -> str:
+        """See :class:`retouch.types.Record`; of the strokes' own names, so that one more costs little."""
+        groups = [f"{size} {names[-1]}" for size, names in self._names.items()]
+        return digest_of(str(self.range), self.weaker_said, *groups)
+
+    @property
+    def weaker_said(self) -> str:
+        """What stands for the shares of sizes."""
+        return " ".join(f"{w.size} {w.share}" for w in self.weaker)
+
+    @cached_property
+    def by_size(self) -> dict[float, list[LightStroke]]:
+        """The strokes of every size."""
+        out: dict[float, list[LightStroke]] = {}
+        for stroke in self.strokes:
+            out.setdefault(stroke.size, []).append(stroke)
+        return out
+
+    @cached_property
+    def _names(self) -> dict[float, list[str]]:
+        """For every size names for all strokes but the last LATEST … none of them."""
+        return {size: _chain([s.digest for s in strokes]) for size, strokes in self.by_size.items()}
+
+    def with_one_more(self, stroke: LightStroke) -> "DodgeBurn":
+        """These strokes and another one, not validated."""
+        return self.model_copy(update={"strokes": [*self.strokes, stroke]})
+
+    def ev(self, frame: Frame, memory: Memory) -> Floats:
+        """EV that stand at every pixel of ``frame`` (h × w), −``range`` … ``range``."""
+        shares = {w.size: w.share for w in self.weaker}
+        total = np.zeros(frame.shape, np.float32)
+        for size, strokes in self.by_size.items():
+            if share := shares.get(size, 1.0):
+                total += np.float32(share) * self._laid(size, strokes, frame, memory)
+        return np.asarray(np.clip(total, -1, 1) * np.float32(self.range))
+
+    def _laid(self, size: float, strokes: list[LightStroke], frame: Frame, memory: Memory) -> Floats:
+        names = self._names[size]
+        out, fresh = np.zeros(frame.shape, np.float32), strokes
+        for back, name in enumerate(reversed(names)):
+            if (known := memory.kept(name, frame)) is not None:
+                fresh = strokes[len(strokes) - back :]
+                out = known.copy() if fresh else known
+                break
+        for stroke in fresh:
+            part = _reached(stroke, frame)
+            if part is not None:
+                built = np.zeros(part.shape, np.float32)
+                stroke.lay(built, part)
+                out[part.slices_in(frame)] += -built if stroke.darker else built
+        if fresh:
+            memory.keep(names[-1], frame, out)
+        return out
+
+    def spread(self, frame: Frame) -> Frame:
+        """See :class:`Drawn`."""
+        return frame
+
+    def reached(self, frame: Frame) -> Frame:
+        """See :class:`Drawn`."""
+        return frame
+
+    def draw(self, canvas: Encoded, frame: Frame, memory: Memory) -> None:
+        """See :class:`Drawn`."""
+        ev = self.ev(frame, memory)
+        in_bands(lambda rows: _lift(canvas[rows], ev[rows]), frame.h)
+
+
+def _chain(digests: list[str]) -> list[str]:
+    start = max(0, len(digests) - LATEST)
+    hashed: Any = hashlib.blake2b("".join(["dodge and burn", *digests[:start]]).encode(), digest_size=16)
+    names = [hashed.hexdigest()]
+    for digest in digests[start:]:
+        hashed.update(digest.encode())
+        names.append(hashed.hexdigest())
+    return names
+
+
+def _reached(stroke: LightStroke, frame: Frame) -> Frame | None:
+    reach = stroke.size / 2 + 2 / frame.unit
+    low, high = stroke.way.points[:, :2].min(0) - reach, stroke.way.points[:, :2].max(0) + reach
+    return frame.within(low[0], low[1], high[0], high[1])
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _lift(picture, ev):  # type: ignore[no-untyped-def]
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            e = ev[y, x]
+            if e == 0:
+                continue
+            root = np.float32(2) ** (e * np.float32(ROOT))
+            for c in range(3):
+                picture[y, x, c] = scaled(picture[y, x, c], root)

@@ -1,0 +1,293 @@
+"""The kinds that look at neighbours, against waves, edges and mixtures of which the answer is known."""
+
+import cv2
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from retouch.colour.encoding import decode, encode
+from retouch.colour.oklab import from_oklab, to_oklab
+from retouch.frame import Frame, resample
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
+from retouch.sheet import read_sheet
+from retouch.touches.detail import Detail, cube_root_lightness
+from retouch.touches.sharpen import Sharpen, for_use
+from tests.pictures import Held, grainy
+
+N = 900
+WHOLE = Frame.whole(N, N)
+SKIN = (0.65, 0.05, 0.05)
+
+
+def flat(colour=SKIN, size=N):
+    return np.broadcast_to(np.array(colour), (size, size, 3)).copy()
+
+
+def wave(length, channel=0, amplitude=0.008):
+    lab = flat()
+    lab[..., channel] += amplitude * np.sin(2 * np.pi * np.arange(N) / length)
+    return from_oklab(lab).astype(np.float32)
+
+
+def drawn(picture, kind, changes, parts=None, frame=None, **how):
+    areas = [] if parts is None else [{"id": "a", "parts": parts}]
+    touch = {"id": "t", "kind": kind, "settings": changes, "area": "a" if parts else None, **how}
+    sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": [touch]})
+    return Renderer(Held(picture), sheet).draw(frame or Frame.whole(picture.shape[1], picture.shape[0]))
+
+
+def left_half(share=0.5):
+    path = f"M-0.5 -0.5L{share} -0.5L{share} 1.5L-0.5 1.5Z"
+    return [{"source": "outline", "shapes": [{"path": path}]}]
+
+
+def kept_of(before, after, channel):
+    inner = slice(N // 5, -N // 5)
+    a, b = (to_oklab(p[inner, inner])[..., channel] for p in (before, after))
+    a, b = a - a.mean(), b - b.mean()
+    return (a * b).sum() / (a * a).sum()
+
+
+SMALLER, LARGER = 0.012, 0.072
+WAVES = {"in the middle": (SMALLER * LARGER) ** 0.5, "a pore": SMALLER / 4, "a form": 3 * LARGER}
+
+
+@pytest.mark.parametrize(("channel", "what"), [(0, "light"), (1, "colour")])
+@pytest.mark.parametrize("amount", [0.5, 1.0])
+def test_evening_takes_its_band_and_leaves_what_is_finer_and_larger(channel, what, amount):
+    kept = {}
+    for name, length in WAVES.items():
+        picture = wave(length * N, channel)
+        out = drawn(picture, "even", {what: amount, "smaller": SMALLER, "larger": LARGER})
+        kept[name] = kept_of(picture, out, channel)
+    assert 1 - kept["in the middle"] == pytest.approx(amount, abs=0.06)
+    assert kept["a pore"] >= 0.98
+    assert kept["a form"] >= 0.97
+
+
+def test_evening_does_not_ring_beside_an_edge_and_bleeds_nothing_in():
+    lab = flat()
+    lab[:, N // 2 :, 0] += 0.2
+    picture = from_oklab(lab).astype(np.float32)
+    out = drawn(picture, "even", {"light": 1, "colour": 1, "smaller": SMALLER, "larger": LARGER}, left_half())
+    assert np.abs(to_oklab(out)[..., 0] - lab[..., 0]).max() <= 0.01 * 0.2
+    np.testing.assert_array_equal(out[:, N // 2 :], picture[:, N // 2 :])
+
+
+@settings(max_examples=8)
+@given(seed=st.integers(0, 99), light=st.floats(0, 1), colour=st.floats(0, 1), tone=st.floats(0, 1))
+def test_evening_leaves_the_mean_of_its_area(seed, light, colour, tone):
+    rng = np.random.default_rng(seed)
+    lab = np.array(SKIN) + 0.02 * cv2.resize(
+        rng.standard_normal((14, 14, 3)), (300, 300), interpolation=cv2.INTER_CUBIC
+    )
+    picture = from_oklab(lab).astype(np.float32)
+    out = drawn(picture, "even", {"light": light, "colour": colour, "tone": tone, "smaller": 0.02, "larger": 0.2})
+    before, after = (to_oklab(p).mean((0, 1)) for p in (picture, out))
+    assert np.abs(after - before).max() <= 0.002
+    assert abs(np.arctan2(*after[:0:-1]) - np.arctan2(*before[:0:-1])) <= 0.002
+
+
+def test_a_red_cheek_goes_towards_the_tone_that_was_picked():
+    lab = flat()
+    lab[300:600, 300:600, 1] += 0.03
+    picture = from_oklab(lab).astype(np.float32)
+    cheek = [{"source": "outline", "shapes": [{"path": "M0.35 0.35L0.65 0.35L0.65 0.65L0.35 0.65Z"}]}]
+    touch = {"tone": 0.5, "towards": [SKIN[1], SKIN[2]], "smaller": 0.01, "larger": 0.05}
+    out = to_oklab(drawn(picture, "even", touch, cheek))[400:500, 400:500]
+    np.testing.assert_allclose(out.mean((0, 1)), [SKIN[0], SKIN[1] + 0.015, SKIN[2]], atol=0.002)
+
+
+def test_bands_of_detail_add_up_to_the_picture():
+    picture, touch = grainy(300, 240), Detail(fine=1, fine_size=0.004, medium_size=0.01, coarse_size=0.04)
+    frame = Frame.whole(300, 240)
+    small = Held(picture).read(Frame.whole(touch.side, round(touch.side * 0.8)) if touch.side < 300 else frame)
+    maps = touch.survey(small, np.ones(small.shape[:2], np.float32))
+    brought = [resample(m, Frame.whole(m.shape[1], m.shape[0]), frame) for m in maps]
+    light = cube_root_lightness(picture)
+    bands = touch.bands(light, tuple(brought))
+    assert np.abs(sum(bands) - light).max() * 255 <= 0.02
+    assert all(np.abs(b).mean() > 1e-4 for b in bands)
+
+
+def blemish(sigma, depth=0.02):
+    y, x = np.mgrid[:N, :N] - N / 2
+    lab = flat()
+    lab[..., 0] -= depth * np.exp(-(x**2 + y**2) / (2 * sigma**2))
+    return from_oklab(lab).astype(np.float32)
+
+
+def test_softening_takes_a_blemish_and_keeps_an_edge_without_a_halo():
+    settings = {"medium": -0.8, "fine_size": 0.001, "medium_size": 0.008, "coarse_size": 0.03}
+    spot = blemish(0.004 * N)
+    depth = [SKIN[0] - to_oklab(p[N // 2, N // 2])[0] for p in (spot, drawn(spot, "detail", settings))]
+    assert depth[1] < 0.6 * depth[0]
+    lab = flat()
+    lab[:, N // 2 :, 0] -= 0.35
+    edge = from_oklab(lab).astype(np.float32)
+    out = to_oklab(drawn(edge, "detail", settings))[N // 2, :, 0]
+    assert np.abs(out - lab[N // 2, :, 0]).max() <= 0.01 * 0.35
+
+
+def test_detail_keeps_chromaticity_and_takes_colour_only_when_asked():
+    picture = wave(0.008 * N, 1, 0.02)
+    settings = {"medium": -1, "fine_size": 0.001, "medium_size": 0.01, "coarse_size": 0.04}
+    light, colour = (drawn(picture, "detail", {**settings, "colour": c}) for c in (False, True))
+    ratio = decode(light.astype(np.float64)) / decode(picture.astype(np.float64))
+    np.testing.assert_allclose(ratio.max(-1), ratio.min(-1), rtol=2e-3)
+    assert kept_of(picture, light, 1) > 0.9
+    assert kept_of(picture, colour, 1) < 0.5
+
+
+@settings(max_examples=20)
+@given(amount=st.floats(0, 3), limit=st.floats(0, 0.1), radius=st.floats(0.001, 0.005), seed=st.integers(0, 9))
+def test_sharpening_stays_within_its_neighbours_and_the_limit(amount, limit, radius, seed):
+    picture = grainy(200, 160, seed)
+    touch = Sharpen(amount=amount, limit=limit, radius=radius, threshold=0)
+    weights = np.array([0.2627, 0.678, 0.0593])
+    before, after = (p @ weights for p in (picture, touch.changed(picture, 200)))
+    about = np.ones((2 * max(1, round(radius * 200)) + 1,) * 2, np.uint8)
+    assert (after <= cv2.dilate(before, about) + limit + 1e-3).all()
+    assert (after >= cv2.erode(before, about) - limit - 1e-3).all()
+
+
+def test_sharpening_leaves_grain_alone_and_makes_an_edge_steeper():
+    rng = np.random.default_rng(3)
+    grain = encode(decode(np.full((300, 300, 3), 0.5)) * (1 + 0.04 * rng.standard_normal((300, 300, 1)))).astype(
+        np.float32
+    )
+    touch = Sharpen(amount=1, radius=1 / 300)
+    assert touch.changed(grain, 300).std() <= 1.1 * grain.std()
+    edge = cv2.GaussianBlur(np.where(np.arange(300) < 150, 0.3, 0.6)[None].repeat(60, 0).astype(np.float32), (0, 0), 1)
+    edge = np.repeat(edge[..., None], 3, -1)
+    before, after = (np.abs(np.diff(p[30, :, 0])).max() for p in (edge, touch.changed(edge, 300)))
+    assert after > 1.2 * before
+
+
+def test_sharpening_for_a_use_follows_size_and_distance():
+    near, far = for_use(8, 12, 3000, "glossy"), for_use(8, 40, 3000, "glossy")
+    assert far[0] > near[0]
+    # A large print seen from as much farther asks for the same share of the picture.
+    assert for_use(24, 36, 9000, "matt")[0] == pytest.approx(near[0])
+    # A small web picture has nothing finer than its pixels.
+    assert for_use(8, 20, 800, "screen")[0] == pytest.approx(0.5 / 800)
+
+
+@pytest.mark.parametrize("form", ["disc", "gaussian"])
+def test_a_blurred_backdrop_takes_nothing_from_the_sitter(form):
+    picture = np.full((600, 600, 3), 0.3, np.float32)
+    picture[:, 300:] = (0.9, 0.2, 0.2)
+    out = drawn(picture, "blur", {"radius": 0.02, "form": form}, left_half())
+    assert np.abs(out[:, :300] - 0.3).max() * 255 <= 0.5
+    np.testing.assert_array_equal(out[:, 300:], picture[:, 300:])
+
+
+def test_blur_keeps_the_light_of_small_lamps_and_is_a_disc():
+    light = np.full((600, 600, 3), 0.02)
+    light[298:302, 298:302] = 1
+    picture = encode(light).astype(np.float32)
+    out = decode(drawn(picture, "blur", {"radius": 0.02}).astype(np.float64))[..., 1] - 0.02
+    assert out.sum() == pytest.approx(16 * 0.98, rel=0.03)
+    # Even within the disc of 12 pixels, nothing beyond it.
+    assert out[300, 306] == pytest.approx(out[300, 300], rel=0.1)
+    assert out[300, 318] == pytest.approx(0, abs=1e-3)
+
+
+def test_blur_grows_along_its_fade():
+    picture = np.repeat(np.random.default_rng(1).random((600, 600, 1)).astype(np.float32), 3, -1)
+    out = drawn(picture, "blur", {"radius": 0.02, "grows": True, "start": [0.5, 0.9], "end": [0.5, 0.1]})
+    rough = [out[y : y + 40, 100:500].std() for y in (550, 400, 250, 100)]
+    np.testing.assert_allclose(out[-50:], picture[-50:], atol=1e-6)
+    assert rough[0] > rough[1] > rough[2] > rough[3]
+
+
+def test_a_veil_that_was_laid_over_a_picture_is_taken_off():
+    own = decode(grainy(400, 320).astype(np.float64)) * 0.8
+    own[::20, ::20] = 0.01
+    veil = np.array([0.5, 0.52, 0.6])
+    picture = encode(0.7 * own + 0.3 * veil).astype(np.float32)
+    touch = {"amount": 1, "veil": "#bcbfcb"}
+    before, after = (
+        np.abs(decode(p.astype(np.float64)) - own).mean() for p in (picture, drawn(picture, "haze", touch))
+    )
+    assert after < 0.4 * before
+    assert to_oklab(drawn(picture, "haze", {"amount": -0.3}))[..., 0].std() < to_oklab(picture)[..., 0].std()
+
+
+def shiny(skin, seed=0):
+    """Skin of one colour with texture, as it is and with a lamp mirrored in it: linear light."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[:400, :400]
+    form = 0.7 + 0.3 * np.cos((x - 200) / 160) * np.cos((y - 200) / 160)
+    texture = 1 + 0.04 * cv2.GaussianBlur(rng.standard_normal((400, 400)), (0, 0), 1)
+    matt = np.array(skin) * (form * texture)[..., None]
+    hot = 0.5 * np.exp(-((x - 190) ** 2 + (y - 150) ** 2) / (2 * 28**2))
+    return matt, matt + hot[..., None] * np.array([1.0, 0.98, 0.95])
+
+
+@pytest.mark.parametrize("skin", [(0.55, 0.38, 0.30), (0.30, 0.17, 0.11), (0.07, 0.035, 0.022)])
+def test_shine_is_told_from_skin_and_texture_stays(skin):
+    matt, hot = shiny(skin)
+    picture = encode(np.minimum(hot, 1)).astype(np.float32)
+    out = drawn(picture, "shine", {"amount": 1, "size": 0.1})
+    wanted = to_oklab(encode(matt))
+    there = (slice(90, 210), slice(130, 250))
+    before, after = (np.linalg.norm(to_oklab(p) - wanted, axis=-1)[there].mean() for p in (picture, out))
+    assert after < 0.5 * before
+    fine = [p - cv2.GaussianBlur(p, (0, 0), 3) for p in (wanted[..., 0], to_oklab(out)[..., 0])]
+    assert 0.6 < fine[1][there].std() / fine[0][there].std() < 1.3
+    more = drawn(picture, "shine", {"amount": -0.5, "size": 0.1})
+    assert to_oklab(more)[150, 190, 0] > to_oklab(picture)[150, 190, 0]
+
+
+def stroke(darker=False, flow=0.08, size=0.1, points=((0.3, 0.5, 1), (0.7, 0.5, 1))):
+    return {"size": size, "softness": 0.5, "flow": flow, "darker": darker, "points": [list(p) for p in points]}
+
+
+def test_dodging_lifts_by_its_flow_and_burning_the_same_way_takes_it_back():
+    picture = encode(np.full((300, 300, 3), 0.2) * [1, 0.7, 0.5]).astype(np.float32)
+    once = drawn(picture, "dodge-burn", {"strokes": [stroke()], "range": 1.5})
+    lifted = np.log2(decode(once.astype(np.float64)) / decode(picture.astype(np.float64)))
+    np.testing.assert_allclose(lifted[150, 150], 0.08 * 1.5, atol=1e-3)
+    back = drawn(picture, "dodge-burn", {"strokes": [stroke(), stroke(darker=True)]})
+    np.testing.assert_array_equal(back, picture)
+    weaker = drawn(
+        picture, "dodge-burn", {"strokes": [stroke(), stroke(size=0.02)], "weaker": [{"size": 0.1, "share": 0}]}
+    )
+    alone = drawn(picture, "dodge-burn", {"strokes": [stroke(size=0.02)]})
+    np.testing.assert_allclose(weaker, alone, atol=1e-6)
+
+
+def test_a_stroke_more_lays_only_itself():
+    picture, cache = grainy(300, 240), Cache()
+    strokes = [stroke(points=((0.2 + 0.01 * i, 0.3, 1), (0.3 + 0.01 * i, 0.6, 1))) for i in range(20)]
+
+    def draw(count, keep=cache):
+        touch = {"id": "t", "kind": "dodge-burn", "settings": {"strokes": strokes[:count]}}
+        sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "touches": [touch]})
+        return Renderer(Held(picture), sheet, keep).draw(Frame.whole(300, 240))
+
+    draw(19)
+    np.testing.assert_array_equal(draw(20), draw(20, Cache()))
+
+
+SIZES = {"fine_size": 0.002, "medium_size": 0.006, "coarse_size": 0.02}
+
+
+@pytest.mark.parametrize(("kind", "settings"), [
+    ("detail", {"fine": -0.3, "medium": -0.6, "coarse": 0.4, **SIZES}),
+    ("even", {"light": 0.8, "colour": 0.8, "smaller": 0.01, "larger": 0.05}),
+    ("shine", {"amount": 0.6, "size": 0.03}),
+    ("haze", {"amount": 0.6}),
+    ("blur", {"radius": 0.01}),
+])  # fmt: skip
+def test_a_view_is_the_reduced_export(kind, settings):
+    picture = grainy(1600, 1280)
+    oval = [{"source": "pool", "centre": [0.5, 0.4], "radii": [0.3, 0.3], "softness": 0.4}]
+    full = drawn(picture, kind, settings, oval)
+    view = drawn(picture, kind, settings, oval, Frame.whole(700, 560))
+    off = 255 * np.abs(Held(full).read(Frame.whole(700, 560)) - view)
+    assert off.mean() <= 0.4
+    assert np.quantile(off, 0.99) <= 2.5
