@@ -24,7 +24,7 @@ WHO = ("Soprano 3", "Alto 3", "Tenor 2", "Bass 2", "Soprano 2", "Alto 2")
 """One of each group, from very light to dark."""
 HEIGHT, SIDE = 2800, 800
 SOFT = (Light((-5.0, 3.5, 7.0), 2.4, 10.0), Light((7.0, 0.0, 6.0), 4.0, 0.6))
-HOT = (Light((-2.5, 5.0, 7.0), 1.2, 40.0), Light((7.0, 0.0, 6.0), 4.0, 0.7))
+HOT = (Light((-2.5, 5.0, 7.0), 2.0, 14.0), Light((7.0, 0.0, 6.0), 4.0, 0.7))
 PLAIN = {
     "blotches": 0.0, "under_eyes": 0.0, "blemishes": 0.0, "freckles": 0.0, "pores": 1.0, "stubble": 0.0, "haze": 0.0,
     "scene": "wall", "ambient": 0.10, "lights": SOFT, "shine": 0.35, "roughness": 0.48, "grain": 0.06, "tilt": 0.0,
@@ -34,8 +34,8 @@ VARIANTS = {
     "plain": {},
     "blotches": {"blotches": 3.0},
     "blemishes": {"blemishes": 1.0, "freckles": 0.35},
-    "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.32},
-    "shine": {"lights": HOT, "shine": 0.55, "roughness": 0.32},
+    "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
+    "shine": {"lights": HOT, "shine": 0.5, "roughness": 0.42},
 }
 
 
@@ -44,15 +44,16 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m demo.sitters.pairs")
     parser.add_argument("--rays", type=int, default=6)
     parser.add_argument("--into", type=Path, default=DEMO / "pairs")
+    parser.add_argument("--variants", nargs="*", default=list(VARIANTS), choices=list(VARIANTS))
     parser.add_argument("names", nargs="*", default=WHO)
     options = parser.parse_args()
     options.into.mkdir(exist_ok=True)
     for name in options.names:
-        make(next(s for s in CHOIR if s.name == name), options.rays, options.into)
+        make(next(s for s in CHOIR if s.name == name), options.rays, options.into, options.variants)
 
 
-def make(sitter: Sitter, rays: int, into: Path) -> None:
-    """All variants of one sitter: seen from one place, and both of a pair exposed alike."""
+def make(sitter: Sitter, rays: int, into: Path, variants: list[str]) -> None:
+    """Variants of one sitter: seen from one place, and both of a pair exposed alike."""
     width = round(HEIGHT * 0.8)
     plain = replace(sitter, **PLAIN)
     stage = build(plain)
@@ -62,8 +63,8 @@ def make(sitter: Sitter, rays: int, into: Path) -> None:
     # The renderer numbers shapes through all stages that are alive.
     del stage
     stop: dict[object, float] = {}
-    for name, changes in VARIANTS.items():
-        who = replace(plain, **changes)
+    for name in variants:
+        who = replace(plain, **VARIANTS[name])
         picture, colour = exposed(build(who), who, width, HEIGHT, rays, crop)
         if who.lights not in stop:
             stop[who.lights] = gain(picture, colour, skin)

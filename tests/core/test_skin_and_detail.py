@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from retouch.checks import pixels_seen
 from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.frame import Frame, resample
@@ -166,13 +167,12 @@ def test_sharpening_leaves_grain_alone_and_makes_an_edge_steeper():
     assert after > 1.2 * before
 
 
-def test_sharpening_for_a_use_follows_size_and_distance():
-    near, far = for_use(8, 12, 3000, "glossy"), for_use(8, 40, 3000, "glossy")
-    assert far[0] > near[0]
-    # A large print seen from as much farther asks for the same share of the picture.
-    assert for_use(24, 36, 9000, "matt")[0] == pytest.approx(near[0])
-    # A small web picture has nothing finer than its pixels.
-    assert for_use(8, 20, 800, "screen")[0] == pytest.approx(0.5 / 800)
+def test_sharpening_for_a_use_follows_what_is_seen_at_last():
+    print_, web = for_use(pixels_seen(40, 60), "matt paper"), for_use(800, "screen")
+    # Seen from twice as far, a detail may be twice as large.
+    assert for_use(pixels_seen(40, 120), "matt paper")[0] == pytest.approx(2 * print_[0], rel=1e-3)
+    assert print_[1] > web[1]
+    assert web[0] == 0.5 / 800
 
 
 @pytest.mark.parametrize("form", ["disc", "gaussian"])

@@ -12,6 +12,7 @@ import numpy as np
 
 from retouch.checks.look import CHECK_UNIT, blurred, halo, unevenness
 from retouch.colour.encoding import decode
+from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import WORKING, to_xyz, white_xyz
 from retouch.colour.tones import lightness
 from retouch.render.plan import Renderer
@@ -19,6 +20,10 @@ from retouch.types import Coverage, Encoded, Floats
 
 FINE = 0.0015
 """Standard deviation, in long sides, below which structure counts as texture: pores, fine hair."""
+FORM = 0.006
+"""The same from which on structure counts as form: wider than a blemish."""
+GLEAM, PALER = 0.12, 0.8
+"""OKLab lightness over skin's median, and share of its chroma, from which skin counts as shining."""
 COVERED = 0.5
 LEAST = 60
 """Pixels of the map that a measure needs to say anything."""
@@ -105,6 +110,60 @@ def texture(measured: Measured) -> Gauge | None:
     elif kept > TEXTURE_RANGE[1]:
         words = f"The skin has {kept:.0f} % of the fine structure it had: pores stand out."
     return Gauge("texture kept", "%", None, kept, *TEXTURE_RANGE, words)
+
+
+def structure(measured: Measured) -> Gauge | None:
+    """Blemishes kept: the structure of lightness in skin between pores and forms, as a share of what it was."""
+    return _kept("blemishes kept", measured, (FINE, FORM), (20.0, 140.0), "")
+
+
+def forms(measured: Measured) -> Gauge | None:
+    """Forms kept: the structure of lightness in skin as large as nose, lids, cheekbones, as a share of what it was."""
+    return _kept(
+        "forms kept",
+        measured,
+        (FORM, 5 * FORM),
+        FORMS_RANGE,
+        "The face keeps {} % of its forms: it begins to look flat.",
+    )
+
+
+def _kept(
+    name: str, measured: Measured, sizes: tuple[float, float], span: tuple[float, float], words: str
+) -> Gauge | None:
+    if measured.skin.sum() < LEAST:
+        return None
+
+    def amount(picture: Encoded) -> float:
+        light = _filled(lightness(picture), measured.skin)
+        return _rms(blurred(light, sizes[0]) - blurred(light, sizes[1]), measured.skin)
+
+    was = amount(measured.before)
+    if was < 1e-5:
+        return None
+    kept = 100 * amount(measured.after) / was
+    return Gauge(name, "%", None, kept, *span, words.format(f"{kept:.0f}") if kept < span[0] else "")
+
+
+def shine_left(measured: Measured) -> Gauge | None:
+    """Shine: the share of the skin, per cent, that is much lighter and paler than skin usually is on this picture.
+
+    Lighter than the median by GLEAM, with less than PALER of its chroma: light that is mirrored, not skin's own colour.
+    """
+    if measured.skin.sum() < LEAST:
+        return None
+    inside = measured.skin > COVERED
+    lab = to_oklab(Encoded(measured.before[inside]))
+    middle, usual = np.median(lab[:, 0]), np.median(np.hypot(lab[:, 1], lab[:, 2]))
+
+    def share(picture: Encoded) -> float:
+        now = to_oklab(Encoded(picture[inside]))
+        hot = (now[:, 0] > middle + GLEAM) & (np.hypot(now[:, 1], now[:, 2]) < PALER * usual)
+        return float(100 * hot.mean())
+
+    was, now = share(measured.before), share(measured.after)
+    words = "Where the skin shone it has lost its light: it looks powdered." if was > 1 and now < 0.02 * was else ""
+    return Gauge("shine", "%", was, now, *SHINE_RANGE, words)
 
 
 def evenness(measured: Measured) -> Gauge | None:
@@ -216,12 +275,14 @@ def balance(measured: Measured) -> Gauge | None:
 
 
 MEASURES: tuple[Callable[[Measured], Gauge | None], ...] = (
-    texture, evenness, whites, teeth_against_eyes, edge, skin_hue, skin_ita, balance,
+    texture, structure, forms, evenness, shine_left, whites, teeth_against_eyes, edge, skin_hue, skin_ita, balance,
 )  # fmt: skip
 
 # The spans of `docs/gauges.md`, rounded outwards.
 TEXTURE_RANGE = (60.0, 140.0)
 EVEN_RANGE = (1.5, 5.5)
+FORMS_RANGE = (75.0, 130.0)
+SHINE_RANGE = (0.0, 6.0)
 HUE_RANGE = (24.0, 52.0)
 TEETH_RANGE = (-20.0, 0.0)
 """Untouched teeth were darker than eye whites; how far is known of one open smile alone."""

@@ -21,7 +21,7 @@ from retouch.types import Encoded, Floats
 
 CheckName = Literal[
     "plain", "brighter", "darker", "clipping", "grey", "unevenness", "shading", "texture", "saturation", "halo",
-    "proof", "final",
+    "proof", "final", "layer",
 ]  # fmt: skip
 HARD = 3.0
 """EV by which the view is brightened or darkened to see how far the picture goes."""
@@ -38,7 +38,7 @@ GREY = 0.6
 """OKLab lightness about which structure is shown."""
 DARKER = 1.2
 """EV by which the grey view is darker."""
-UNEVEN, TEXTURE = 2.5, 3.0
+UNEVEN, TEXTURE, LAYER = 2.5, 3.0, 4.0
 """How much structure is amplified."""
 MOST_CHROMA = 0.25
 """OKLab chroma that the view of saturation shows white."""
@@ -58,13 +58,14 @@ class Check:
     """How the view is looked at.
 
     ``size``: standard deviation, in long sides, that parts shading from texture. ``into``: the output profile of the
-    soft proof. ``pixels``: the long side of the final picture.
+    soft proof. ``pixels``: the long side of the final picture. ``layer``: a touch, and which of its layers is shown.
     """
 
     look: CheckName = "plain"
     size: float = 0.008
     into: Literal["srgb", "display-p3"] = "srgb"
     pixels: int = 1600
+    layer: tuple[str, str] | None = None
 
 
 def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
@@ -84,6 +85,10 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
             return proof(renderer.draw(frame), DISPLAY_P3 if check.into == "display-p3" else SRGB)
         case "final":
             return final(renderer, frame, check.pixels)
+        case "layer":
+            if check.layer is None:
+                return renderer.draw(frame)
+            return of_lightness(GREY + LAYER * renderer.layer(*check.layer, frame))
     small, at = whole(renderer)
 
     def wide(make: Callable[[], Floats]) -> Floats:

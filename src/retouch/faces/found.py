@@ -9,13 +9,14 @@ from typing import Any
 
 import numpy as np
 
+from retouch.faces.drawn import DRAWN, drawn, height
 from retouch.faces.mesh import IRISES
 from retouch.frame import Frame
 from retouch.segment.guided import Read, follow, guided
 from retouch.types import Bytes, Coverage, Floats, PictureError
 
 VERSION = 1
-FACE_PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair")
+FACE_PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair", *DRAWN)
 NAMES = ("person", "backdrop", *FACE_PARTS)
 
 
@@ -76,7 +77,17 @@ class Found:
         """Whether there is anything of this name, of one face or (0) of any."""
         if name == "backdrop":
             return self.has("person")
+        if name in DRAWN:
+            return any(face.landmarks for face in self._of(of))
         return any(m in self.maps and self.maps[m].coverage.any() for m in self._names(name, of))
+
+    def _of(self, of: int) -> tuple[Face, ...]:
+        """The face with this number, or (0) all."""
+        return self.faces[of - 1 : of] if of else self.faces
+
+    def face_height(self, of: int = 0) -> float | None:
+        """From chin to the top of the forehead, in long sides, of one face or the largest; None if none has a mesh."""
+        return max((height(face.landmarks) for face in self._of(of) if face.landmarks), default=None)
 
     def coverage(self, name: str, of: int, frame: Frame, read: Read) -> Coverage:
         """Coverage of something on ``frame``, float32 0…1; ``read`` gives the original's encoded working colours.
@@ -91,6 +102,11 @@ class Found:
         if name == "backdrop":
             return Coverage(1 - self.coverage("person", 0, frame, read))
         out = np.zeros(frame.shape, np.float32)
+        if name in DRAWN:
+            for face in self._of(of):
+                if face.landmarks:
+                    np.maximum(out, drawn(name, face.landmarks, frame), out=out)
+            return Coverage(out)
         for key in self._names(name, of):
             if key in self.maps:
                 np.maximum(out, self._at(key, frame, read), out=out)

@@ -6,14 +6,15 @@ import numba
 import numpy as np
 
 from retouch.colour.tones import lightness, ramp
-from retouch.frame import Frame, resample
+from retouch.frame import Frame
 from retouch.render.lay import blended, lay
+from retouch.render.maps import spread_over
 from retouch.render.seeing import Coverages, Named, Rects
 from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
 from retouch.touches.base import Drawn, Maps, Near, Placed, Point, Wide
-from retouch.types import Coverage, Encoded, Floats
+from retouch.types import Coverage, Encoded
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
@@ -197,7 +198,7 @@ class Drawing:
             frame = Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
         if isinstance(kind, Wide):
             assert maps is not None
-            use = tuple(m if m.size == m.shape[2] else resample(m, _whole(m), frame) for m in maps)
+            use = tuple(spread_over(m, frame) for m in maps)
             if step.blend == "normal":
                 kind.apply(Encoded(part), use, mask, step.strength)
             else:
@@ -215,10 +216,6 @@ class Drawing:
         if step.blend != "normal":
             changed = blended(below, changed, step.blend)
         mix(below, changed, mask, step.strength)
-
-
-def _whole(values: Floats) -> Frame:
-    return Frame.whole(values.shape[1], values.shape[0])
 
 
 @numba.njit(nogil=True, cache=True)

@@ -11,6 +11,7 @@ from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.demand import Drawing
 from retouch.render.keys import Keys
+from retouch.render.maps import spread_over
 from retouch.render.move import moved, origin
 from retouch.render.picture import Picture
 from retouch.render.seeing import Named
@@ -288,19 +289,32 @@ class Renderer:
         """The maps that a wide touch uses: what it makes of its survey of the whole stage ``below``."""
         kind = step.settings
         assert isinstance(kind, Wide)
-        name, small = self.survey_name(step, below[0])
-        ready = digest_of("ready", name, kind.digest)
+        ready = digest_of("ready", self.survey_name(step, below[0])[0], kind.digest)
         known = self._kept_maps(ready)
         if known is None:
-            survey = self._kept_maps(name)
-            if survey is None:
-                # Read first what looks at the stage below: the array that comes last may be its own to change.
-                inside = within(small) if kind.within else Coverage(np.ones(small.shape, np.float32))
-                survey = kind.survey(below[1](small), inside)
-                self._keep_maps(name, survey)
-            known = kind.ready(survey)
+            known = kind.ready(self._survey(step, below, within))
             self._keep_maps(ready, known)
         return known
+
+    def _survey(self, step: Touch, below: Named, within: Callable[[Frame], Coverage]) -> Maps:
+        kind = step.settings
+        assert isinstance(kind, Wide)
+        name, small = self.survey_name(step, below[0])
+        known = self._kept_maps(name)
+        if known is None:
+            inside = within(small) if kind.within else Coverage(np.ones(small.shape, np.float32))
+            known = kind.survey(below[1](small), inside)
+            self._keep_maps(name, known)
+        return known
+
+    def layer(self, touch: str, name: str, frame: Frame) -> Floats:
+        """The lightness that one layer of a touch holds by itself (h × w); KeyError if there is none such."""
+        step = self._step_of(touch)
+        kind = step.settings if isinstance(step, Touch) else None
+        if not isinstance(kind, Wide) or not isinstance(step, Touch) or name not in kind.layers:
+            raise KeyError(name)
+        maps = self._survey(step, self.stage(touch), lambda small: self.reach(touch, small))
+        return kind.layer(name, self.below(touch, frame), tuple(spread_over(m, frame) for m in maps))
 
     def _kept_maps(self, name: str) -> Maps | None:
         known = self._maps.get(name)

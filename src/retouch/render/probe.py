@@ -10,6 +10,8 @@ from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
 from retouch.render.plan import Renderer
 from retouch.render.seeing import Draw
+from retouch.sheet import Touch
+from retouch.touches.base import Drawn
 from retouch.types import Encoded, Floats
 
 VIEW_SIDE = 1600
@@ -46,6 +48,17 @@ def size(renderer: Renderer, side: int) -> tuple[int, int]:
     width, height = renderer.picture.width, renderer.picture.height
     share = min(1.0, side / max(width, height))
     return max(1, round(width * share)), max(1, round(height * share))
+
+
+def laid_ev(renderer: Renderer, touch: str, x: float, y: float) -> float | None:
+    """EV that a touch's own strokes have laid at (x, y) in long sides; None if it lays no light, or is not there."""
+    step = next((s for s in renderer.sheet.steps() if s.id == touch), None)
+    if not isinstance(step, Touch) or not isinstance(step.settings, Drawn):
+        return None
+    whole = Frame.whole(*size(renderer, VIEW_SIDE))
+    column, row = (int(np.clip(v * whole.unit, 0, most - 1)) for v, most in ((x, whole.width), (y, whole.height)))
+    ev = step.settings.ev(Frame(whole.width, whole.height, column, row, 1, 1), renderer)
+    return None if ev is None else float(ev[0, 0])
 
 
 def sample(renderer: Renderer, x: float, y: float, draw: Draw | None = None) -> Encoded:

@@ -10,14 +10,44 @@ Heading = Literal["balance", "light", "clean", "skin", "eyes", "shape", "finish"
 """The stages of the work, under which the sheet lists its touches."""
 
 
+class ReadyPlace(NamedTuple):
+    """Where a ready touch is meant to lie: the area's name, its parts, and its feather for a face of middling size.
+
+    ``parts`` stand as in a sheet; ``spare``: left out where it was not found, as is all that is taken away.
+    """
+
+    name: str
+    parts: tuple[dict[str, Any], ...]
+    feather: float = 0.0
+
+
+def found_part(name: str, join: str = "add", **more: Any) -> dict[str, Any]:
+    """A part that covers something found."""
+    source = "person" if name in ("person", "backdrop") else "face-part"
+    return {"source": source, "part": name, "join": join, **more}
+
+
+SKIN = ReadyPlace(
+    "the skin",
+    (found_part("skin"), *(found_part(n, "take") for n in ("eye-whites", "irises", "brows", "lips", "hair"))),
+    0.003,
+)
+"""Skin, without eyes, brows and lips."""
+
+
 class ReadyTouch(NamedTuple):
-    """A ready touch: what it is called, the words under which it is looked for, its settings, and how it is mixed."""
+    """A ready touch: what it is called, the words under which it is looked for, its settings, and how it is mixed.
+
+    ``place`` is where it is meant to lie, none: wherever one is; ``from_face``: its strokes are laid by the landmarks.
+    """
 
     title: str
     needs: tuple[str, ...]
     settings: dict[str, Any]
     strength: float = 1.0
     blend: Blend = "normal"
+    place: ReadyPlace | None = None
+    from_face: bool = False
 
 
 class Pick(NamedTuple):
@@ -125,6 +155,16 @@ class Wide(Kind):
         """What of the settings the survey depends on: a drag of any other setting finds the maps that were made."""
         return self.digest
 
+    layers: ClassVar[tuple[str, ...]] = ()
+    """What of the picture can be shown by itself: see :meth:`layer`."""
+
+    def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
+        """The lightness that one of :attr:`layers` holds, h × w, 0 where there is none of it.
+
+        ``maps`` are those of the survey, brought to the picture's pixels.
+        """
+        raise NotImplementedError
+
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """The maps of the whole picture below, encoded working colours h × w × 3.
 
@@ -185,6 +225,10 @@ class Drawn(Kind):
     def reached(self, frame: Frame) -> Frame:
         """The rectangle, holding ``frame``, that looks different when the picture below changes in ``frame``."""
         raise NotImplementedError
+
+    def ev(self, frame: Frame, memory: Memory) -> Floats | None:
+        """EV that it lays at every pixel of ``frame`` (h × w); None if it is not light that it lays."""
+        return None
 
     def draw(self, canvas: Encoded, frame: Frame, memory: Memory) -> None:
         """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours.

@@ -11,7 +11,7 @@ from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.frame import Frame
 from retouch.touches.averages import FEW, eroded
-from retouch.touches.base import Heading, Maps, ReadyTouch, Wide
+from retouch.touches.base import Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import NO_MASK
 from retouch.types import Coverage, Encoded, Floats, Place
 
@@ -21,6 +21,7 @@ FINEST_MAP = 2000
 """Pixels on the long side of the largest map."""
 LEVELS = 3
 """Maps of a blur that grows: the whole radius, a half and a quarter; below that it runs out into the picture."""
+BACKDROP = ReadyPlace("the backdrop", (found_part("backdrop"),))
 RISE = 256
 """Pixels on the long side of the map that says how far it has grown."""
 
@@ -37,8 +38,9 @@ class Blur(Wide):
     sentence: ClassVar[str] = "Blur {where} by {radius}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the backdrop", ("blur", "backdrop", "background", "soften", "depth", "calm"),
-              {"radius": 0.008}, 0.8),
-        ReadyTouch("Soften along a fade", ("blur", "depth", "fade", "tilt"), {"radius": 0.006, "grows": True}, 0.8),
+              {"radius": 0.008}, 0.8, place=BACKDROP),
+        ReadyTouch("Soften along a fade", ("blur", "depth", "fade", "tilt"), {"radius": 0.006, "grows": True}, 0.8,
+              place=BACKDROP),
     )  # fmt: skip
     within: ClassVar[bool] = True
 

@@ -8,7 +8,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.bands import in_bands
-from retouch.touches.base import Heading, Maps, ReadyTouch, Wide
+from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import DECODED, LUMA, NO_MASK, luminance, scaled
 from retouch.types import Coverage, Encoded, Floats
 
@@ -26,7 +26,7 @@ def _amount(name: str) -> float:
 
 
 def _size(default: float, name: str, of: str) -> float:
-    schema = {"unit": "‰", "step": 0.05, "scale": 1000, "length": of}
+    schema = {"unit": "‰", "step": 0.05, "scale": 1000, "length": of, "layer": name}
     return Field(default, ge=0.0004, le=0.08, title=f"{name} size", json_schema_extra=schema)  # type: ignore[arg-type]
 
 
@@ -43,13 +43,17 @@ class Detail(Wide):
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
-              {"fine": -0.1, "medium": -0.6, "coarse": -0.15}),
+              {"fine": -0.1, "medium": -0.6, "coarse": -0.15}, place=SKIN),
         ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
-              {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8),
-        ReadyTouch("Crisp irises", ("detail", "iris", "eyes", "crisp", "sharp"), {"fine": 0.3, "medium": 0.5}),
+              {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8,
+              place=ReadyPlace("under the eyes", (found_part("under-eyes"),))),
+        ReadyTouch("Crisp irises", ("detail", "iris", "eyes", "crisp", "sharp"), {"fine": 0.3, "medium": 0.5},
+              place=ReadyPlace("the irises", (found_part("irises"),))),
         ReadyTouch("More local contrast", ("detail", "contrast", "structure", "punch"),
               {"medium": 0.2, "coarse": 0.3}),
     )  # fmt: skip
+
+    layers: ClassVar[tuple[str, ...]] = ("fine", "medium", "coarse")
 
     fine: float = _amount("fine")
     medium: float = _amount("medium")
@@ -114,6 +118,11 @@ class Detail(Wide):
         two = second[..., 0] * one + second[..., 1]
         three = third[..., 0] * two + third[..., 1]
         return values - one, one - two, two - three, three
+
+    def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
+        """See :class:`Wide`: one of the bands, of the first channel where colours are looked at one by one."""
+        values: Floats = picture[..., 0] if self.colour else cube_root_lightness(picture)
+        return self.bands(values, maps)[self.layers.index(name)]
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays."""

@@ -11,7 +11,7 @@ from pydantic import Field
 from retouch.bands import in_bands
 from retouch.brush.stroke import Share, Stroke
 from retouch.frame import Frame
-from retouch.touches.base import Drawn, Heading, Memory, ReadyTouch
+from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch
 from retouch.touches.gain import ROOT, scaled
 from retouch.types import Encoded, Floats, Record, digest_of
 
@@ -45,7 +45,9 @@ class DodgeBurn(Drawn):
     sentence: ClassVar[str] = "Dodge and burn {where}, at most {range}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Dodge and burn with light strokes", ("dodge", "burn", "lighten", "darken", "strokes"),
-              {}),
+              {}, place=SKIN),
+        ReadyTouch("Give the face form", ("form", "contour", "shape", "dodge", "burn", "cheekbones", "model"), {}, 0.8,
+              place=SKIN, from_face=True),
     )  # fmt: skip
 
     strokes: list[LightStroke] = Field(

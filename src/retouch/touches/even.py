@@ -8,7 +8,7 @@ from pydantic import Field
 
 from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_RGB, to_oklab
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
-from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
+from retouch.touches.base import SKIN, Heading, Maps, Pick, ReadyTouch, Wide
 from retouch.touches.gain import ROOT, apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
@@ -34,22 +34,24 @@ class Even(Wide):
     sentence: ClassVar[str] = "Even {where}: light by {light}, colour by {colour}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Even the skin", ("even", "blotches", "patchy", "uneven", "skin", "red spots"),
-              {"light": 0.4, "colour": 0.7}),
+              {"light": 0.4, "colour": 0.7}, place=SKIN),
         ReadyTouch("Bring a red cheek or neck to the face's tone", ("even", "red", "cheek", "neck", "tone", "flush"),
-              {"tone": 0.5}),
+              {"tone": 0.5}, place=SKIN),
     )  # fmt: skip
     picks: ClassVar[tuple[Pick, ...]] = (Pick("towards", "pick the tone"),)
     within: ClassVar[bool] = True
+    layers: ClassVar[tuple[str, ...]] = ("between",)
 
     light: float = Field(0.0, ge=0, le=1, title="light", json_schema_extra={"unit": "%", "step": 1, "scale": 100})
     colour: float = Field(0.0, ge=0, le=1, title="colour", json_schema_extra={"unit": "%", "step": 1, "scale": 100})
     smaller: float = Field(
         0.006, ge=0.0032, le=0.2, title="larger than", description="in long sides",
-        json_schema_extra={"unit": "‰", "step": 0.5, "scale": 1000, "soft": 0.05, "length": "pore"},
+        json_schema_extra={"unit": "‰", "step": 0.5, "scale": 1000, "soft": 0.05, "length": "pore", "layer": "between"},
     )  # fmt: skip
     larger: float = Field(
         0.05, ge=0.0032, le=0.6, title="smaller than", description="in long sides",
-        json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.3, "length": "cheek"},
+        json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.3, "length": "cheek",
+                           "layer": "between"},
     )  # fmt: skip
     keep_forms: float = Field(
         1.0, ge=0, le=1, title="keep forms", description="spare what differs in light as nose and lids do",
@@ -131,6 +133,10 @@ class Even(Wide):
         gains = np.clip(after / np.maximum(before, 1e-4), 1 / MOST, MOST)
         roots[box] = np.where((before > 1e-4) & known[..., None], gains**ROOT, 1)
         return (roots,)
+
+    def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
+        """See :class:`Wide`: what lies between the sizes, within the area."""
+        return np.asarray(maps[0][..., 3] * maps[0][..., 6])
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`."""

@@ -10,7 +10,7 @@ from pydantic import Field
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import Hex, from_hex, to_hex
-from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
+from retouch.touches.base import Heading, Maps, Pick, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import DECODED, LOW, NO_MASK, PARTS, ROOT
 from retouch.types import Coverage, Encoded, Floats
 
@@ -35,7 +35,12 @@ class Haze(Wide):
     sentence: ClassVar[str] = "{amount:Take|Lay} a veil {amount:off|over} {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Clear the veil", ("haze", "veil", "flare", "fog", "washed out", "flat", "clear"), {"amount": 0.5}),
-        ReadyTouch("Lay a veil over the backdrop", ("haze", "mist", "backdrop", "depth", "air"), {"amount": -0.25}),
+        ReadyTouch(
+            "Lay a veil over the backdrop",
+            ("haze", "mist", "backdrop", "depth", "air"),
+            {"amount": -0.25},
+            place=ReadyPlace("the backdrop", (found_part("backdrop"),)),
+        ),
     )
     picks: ClassVar[tuple[Pick, ...]] = (Pick("veil", "pick the veil's colour"),)
 

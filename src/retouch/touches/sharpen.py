@@ -9,7 +9,7 @@ from pydantic import Field
 
 from retouch.bands import in_bands
 from retouch.colour.spaces import WORKING, to_xyz
-from retouch.touches.base import Heading, Near, ReadyTouch
+from retouch.touches.base import Heading, Near, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded, Floats
 
 WEIGHTS = to_xyz(WORKING)[1].astype(np.float32)
@@ -29,8 +29,11 @@ class Sharpen(Near):
     sentence: ClassVar[str] = "Sharpen {where} by {amount}, radius {radius}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Sharpen eyes, brows, lips and hair", ("sharpen", "sharp", "crisp", "eyes", "lips", "hair"),
-              {"amount": 0.6}),
-        ReadyTouch("Sharpen all but the skin", ("sharpen", "sharp", "clothes", "hair", "finish"), {"amount": 0.6}),
+              {"amount": 0.6}, place=ReadyPlace("eyes, brows, lips and hair", (
+                  found_part("irises"), *(found_part(n, spare=True) for n in ("eye-whites", "brows", "lips", "hair"))),
+                  0.002)),
+        ReadyTouch("Sharpen all but the skin", ("sharpen", "sharp", "clothes", "hair", "finish"), {"amount": 0.6},
+              place=ReadyPlace("all but the skin", ({"source": "whole"}, found_part("skin", "take")), 0.003)),
         ReadyTouch("Sharpen the whole for its use", ("sharpen", "web", "print", "output", "use"), {"amount": 0.7}),
     )  # fmt: skip
 
@@ -65,7 +68,7 @@ class Sharpen(Near):
         return FAR * self.radius
 
     def changed(self, around: Encoded, unit: int) -> Encoded:
-        """``v + amount · a² · (luma − average)``, a = s² / (s² + threshold²) by the local deviation s, within the limit.
+        """``v + amount · a² · (luma − average)``, a = s² / (s² + threshold²) by the local deviation s.
 
         The new luma stays within the least and the greatest about the pixel, widened by ``limit``. Below a radius of
         LEAST pixels there is nothing between pixels to sharpen: no change.
@@ -96,15 +99,14 @@ class Sharpen(Near):
         return Encoded(out)
 
 
-def for_use(inches: float, distance: float, pixels: int, medium: str) -> tuple[float, float]:
-    """Radius (long sides) and amount for a long side of ``inches`` and ``pixels``, seen from ``distance`` (inches).
+def for_use(pixels: int, medium: str) -> tuple[float, float]:
+    """Radius (long sides) and amount for a picture of which ``pixels`` of the long side are seen apart at last.
 
-    The radius is half the finest detail that the eye resolves there (one minute of arc; ISO/IEC 29170-2's premise of
-    normal acuity), or half a pixel where pixels are larger; paper takes more than a screen, because ink spreads.
+    The radius is half of what is seen; paper takes more than a screen, because ink spreads. KeyError for an unknown
+    medium.
     """
-    seen = distance * np.tan(np.radians(1 / 60)) / inches
-    radius = max(0.5 * seen, 0.5 / pixels)
-    return float(np.clip(radius, 0.0001, 0.005)), {"screen": 0.5, "glossy": 0.8, "matt": 1.1}[medium]
+    amounts = {"screen": 0.5, "glossy paper": 0.8, "matt paper": 1.1}
+    return float(np.clip(0.5 / pixels, 0.0001, 0.005)), amounts[medium]
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

@@ -9,7 +9,7 @@ from pydantic import Field
 from retouch.colour.encoding import decode
 from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from retouch.touches.averages import averager, blurred, box_of, eroded
-from retouch.touches.base import Heading, Maps, ReadyTouch, Wide
+from retouch.touches.base import SKIN, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, ROOT, apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
@@ -42,7 +42,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.6}),
+              {"amount": 0.6}, place=SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True

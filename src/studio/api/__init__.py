@@ -8,13 +8,25 @@ from ninja.errors import AuthenticationError, HttpError, ValidationError
 from ninja.security import django_auth
 
 from retouch.types import PictureError
-from studio.api import accounts, exports, finding, history, looking, masks, painting, portraits, sheets, sittings
+from studio.api import (
+    accounts,
+    exports,
+    finding,
+    history,
+    looking,
+    masks,
+    painting,
+    portraits,
+    sheets,
+    sittings,
+    starting,
+)
 from studio.api.finding import StillSearching
 from studio.sheets import StaleRevision
 from studio.strokes import PointsMissing
 
 api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, sittings, portraits, sheets, history, looking, painting, finding, masks, exports):
+for router in (accounts, sittings, portraits, sheets, starting, history, looking, painting, finding, masks, exports):
     api.add_router("", router.router)
 
 

@@ -16,7 +16,7 @@ from retouch.checks import Check, CheckName, gauges, looked, pixels_seen
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.plan import Renderer
-from retouch.render.probe import histogram, numbers, sample
+from retouch.render.probe import histogram, laid_ev, numbers, sample
 from retouch.render.seeing import Draw
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
@@ -64,6 +64,8 @@ class ViewIn(LookIn):
     into: Literal["srgb", "display-p3"] = "srgb"
     pixels: Annotated[int, Field(ge=16, le=40_000)] = 1600
     """Looking at the final picture: its long side."""
+    layer: Annotated[str, Field(max_length=40)] = ""
+    """Looking at a layer of the touch in hand: its name."""
     show: Literal["result", "original"] = "result"
     keep: str | None = None
     at: int | None = None
@@ -113,9 +115,13 @@ class PlaceIn(BaseModel):
 
 
 class NumbersIn(PlaceIn):
-    """A place whose numbers are wanted; with ``area`` those before are of what it sees as the picture below."""
+    """A place whose numbers are wanted; with ``area`` those before are of what it sees as the picture below.
+
+    ``touch``: one that lays light by strokes, of which is told how much stands there.
+    """
 
     area: str | None = None
+    touch: str | None = None
 
 
 class PointIn(PlaceIn):
@@ -149,6 +155,8 @@ class NumbersOut(BaseModel):
 
     before: ColourOut
     after: ColourOut
+    ev: float | None = None
+    """EV that the touch's strokes have laid there."""
 
 
 class TonesIn(BaseModel):
@@ -187,7 +195,8 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
-        check = Check(data.look, data.size, data.into, data.pixels)
+        layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
+        check = Check(data.look, data.size, data.into, data.pixels, layer)
 
         def made() -> bytes:
             return to_jpeg(looked(renderer, frame, check), draft=data.draft)
@@ -251,8 +260,9 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> Numb
         renderer = viewing.renderer(portrait, sheet)
         below = renderer.original if data.area is None else renderer.stage_of(data.area)[1]
         colours = [sample(renderer, data.x, data.y, draw) for draw in (below, None)]
+        ev = None if data.touch is None else laid_ev(renderer, data.touch, data.x, data.y)
     before, after = (ColourOut(**asdict(numbers(c))) for c in colours)
-    return NumbersOut(before=before, after=after)
+    return NumbersOut(before=before, after=after, ev=ev)
 
 
 @router.post("portraits/{portrait_id}/tones", response=TonesOut)

@@ -8,11 +8,11 @@ from retouch.areas.base import Of, Part, Sight, from_found
 from retouch.frame import Frame
 from retouch.types import Coverage
 
-Name = Literal["face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair"]
+Name = Literal["face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair", "under-eyes"]
 
 
 class FacePart(Part):
-    """Face, skin, eye whites, irises, pupils, lips, teeth, brows or hair, of one face or of all."""
+    """Face, skin, whites, irises, pupils, lips, teeth, brows, hair or what lies under the eyes, of one face or all."""
 
     title: ClassVar[str] = "part of a face"
     detail: ClassVar[str] = "found by the program"
