@@ -4,6 +4,7 @@ The truth are the pairs of `demo/pairs`: the same face with and without what is 
 × 100; pores are the high-pass of lightness below 1/150 of the face's height.
 """
 
+import base64
 import json
 from pathlib import Path
 
@@ -20,7 +21,7 @@ from retouch.sheet.starting import FACE
 from retouch.touches import KINDS
 
 ROOT = Path(__file__).resolve().parents[1]
-PAIRS = ROOT / "demo" / "pairs"
+PAIRS = Path("/tmp/pairs")
 FACE_PIXELS = 1000
 """Height of the faces on the pairs, in pixels: 800 of them are on the crop."""
 STARTS = (
@@ -53,7 +54,7 @@ def measured(kind: str, title: str, path: Path, truth: Path) -> tuple[float, ...
         if isinstance(extra, dict) and "length" in extra:
             settings[name] = settings.get(name, field.default) * scale
     mask = cv2.imread(str(PAIRS / f"{who}-skin.png"), cv2.IMREAD_GRAYSCALE)
-    area = {"id": "a", "feather": 0.003, "parts": [_file(mask)]}
+    area = {"id": "a", "feather": 0.003, "parts": [{"source": "file", "png": base64.b64encode(cv2.imencode(".png", mask)[1].tobytes()).decode()}]}
     touch = {"id": "t", "kind": kind, "settings": settings, "strength": start.strength, "area": "a"}
     sheet = {"format": "needlepoint-sheet", "version": 1, "areas": [area], "touches": [touch]}
     out = Renderer(before, read_sheet(json.dumps(sheet))).draw(whole)
@@ -66,12 +67,6 @@ def measured(kind: str, title: str, path: Path, truth: Path) -> tuple[float, ...
     fine = [_rms(_high(p[..., 0]), skin) for p in (a, b, t)]
     spots = [_rms(_middle(p[..., 0] - t[..., 0]), skin) for p in (a, b)]
     return (*off, 100 * (1 - off[1] / off[0]), 100 * fine[1] / fine[0], 100 * fine[1] / fine[2], 100 * spots[1] / spots[0])
-
-
-def _file(mask):
-    import base64
-
-    return {"source": "file", "data": base64.b64encode(cv2.imencode(".png", mask)[1].tobytes()).decode()}
 
 
 def _high(light):

@@ -32,7 +32,7 @@ PLAIN = {
 }  # fmt: skip
 VARIANTS = {
     "plain": {},
-    "blotches": {"blotches": 3.0},
+    "blotches": {"blotches": 10.0},
     "blemishes": {"blemishes": 1.0, "freckles": 0.35},
     "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
     "shine": {"lights": HOT, "shine": 0.5, "roughness": 0.42},

@@ -236,8 +236,10 @@ def test_shine_is_told_from_skin_and_texture_stays(skin):
     there = (slice(90, 210), slice(130, 250))
     before, after = (np.linalg.norm(to_oklab(p) - wanted, axis=-1)[there].mean() for p in (picture, out))
     assert after < 0.5 * before
-    fine = [p - cv2.GaussianBlur(p, (0, 0), 3) for p in (wanted[..., 0], to_oklab(out)[..., 0])]
-    assert 0.6 < fine[1][there].std() / fine[0][there].std() < 1.3
+    # Texture keeps its share of the light: what is taken back is smooth.
+    light = [to_oklab(p)[..., 0] for p in (picture, out)]
+    fine = [((p - cv2.GaussianBlur(p, (0, 0), 3)) / p)[there].std() for p in light]
+    assert fine[1] == pytest.approx(fine[0], rel=0.25)
     more = drawn(picture, "shine", {"amount": -0.5, "size": 0.1})
     assert to_oklab(more)[150, 190, 0] > to_oklab(picture)[150, 190, 0]
 

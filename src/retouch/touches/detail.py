@@ -1,5 +1,6 @@
 """Detail: structure at three sizes, less of it or more, and edges of the picture left as they are."""
 
+from collections.abc import Callable
 from typing import Any, ClassVar
 
 import cv2
@@ -8,6 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.bands import in_bands
+from retouch.touches.averages import averager, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import DECODED, LUMA, NO_MASK, luminance, scaled
 from retouch.types import Coverage, Encoded, Floats
@@ -43,7 +45,8 @@ class Detail(Wide):
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
-              {"fine": -0.1, "medium": -0.6, "coarse": -0.15}, place=SKIN),
+              {"fine": -0.1, "medium": -0.8, "coarse": -0.2, "medium_size": 0.005, "edges": 2.5, "colour": True},
+              place=SKIN),
         ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
               {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8,
               place=ReadyPlace("under the eyes", (found_part("under-eyes"),))),
@@ -53,6 +56,7 @@ class Detail(Wide):
               {"medium": 0.2, "coarse": 0.3}),
     )  # fmt: skip
 
+    within: ClassVar[bool] = True
     layers: ClassVar[tuple[str, ...]] = ("fine", "medium", "coarse")
 
     fine: float = _amount("fine")
@@ -61,6 +65,10 @@ class Detail(Wide):
     fine_size: float = _size(0.0008, "fine", "pore")
     medium_size: float = _size(0.0033, "medium", "blemish")
     coarse_size: float = _size(0.0116, "coarse", "form")
+    edges: float = Field(
+        1.0, ge=0.3, le=4, title="edges from", description="times the usual step of lightness that counts as an edge",
+        json_schema_extra={"unit": "×", "step": 0.05},
+    )  # fmt: skip
     colour: bool = Field(False, title="colour too", json_schema_extra={"control": "switch"})
 
     @property
@@ -81,8 +89,8 @@ class Detail(Wide):
 
     @property
     def depends(self) -> str:
-        """The sizes, and whether colours are looked at one by one."""
-        return f"{self.fine_size} {self.medium_size} {self.coarse_size} {self.colour}"
+        """The sizes, what counts as an edge, and whether colours are looked at one by one."""
+        return f"{self.fine_size} {self.medium_size} {self.coarse_size} {self.edges} {self.colour}"
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """For each size the local line of its average: a, b with average = a · finer + b (h × w × 2, or 6 by colour).
@@ -93,7 +101,7 @@ class Detail(Wide):
         SIGGRAPH 2008, for the cascade.
         """
         values: Floats = small if self.colour else cube_root_lightness(small)[..., None]
-        maps = []
+        maps, weight = [], None if within.min() == 1 else within
         for size, sigma, edge in zip(self._sizes(), SIGMAS, EDGES, strict=True):
             unit = max(values.shape[:2])
             wanted = min(unit, max(1, round(sigma / size)))
@@ -101,8 +109,12 @@ class Detail(Wide):
                 shape = [max(1, round(n * wanted / unit)) for n in values.shape[1::-1]]
                 smaller = cv2.resize(values, shape, interpolation=cv2.INTER_AREA)
                 values = np.asarray(smaller, np.float32).reshape(shape[1], shape[0], -1)
+                if weight is not None:
+                    weight = Coverage(np.asarray(cv2.resize(weight, shape, interpolation=cv2.INTER_AREA)))
             reach = max(0.4, size * max(values.shape[:2]))
-            lines = [_line(np.ascontiguousarray(values[..., c]), reach, edge) for c in range(values.shape[2])]
+            mean = _mean(None if weight is None else eroded(weight), reach)
+            edge *= self.edges
+            lines = [_line(np.ascontiguousarray(values[..., c]), mean, edge) for c in range(values.shape[2])]
             maps.append(np.concatenate([np.stack(line, axis=-1) for line in lines], axis=-1))
             values = np.stack([a * values[..., c] + b for c, (a, b) in enumerate(lines)], axis=-1)
         return tuple(maps)
@@ -144,15 +156,24 @@ def cube_root_lightness(picture: Encoded) -> Floats:
     return out
 
 
-def _line(values: Floats, sigma: float, edge: float) -> tuple[Floats, Floats]:
-    def mean(of: Floats) -> Floats:
-        return np.asarray(cv2.GaussianBlur(of, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)
+Mean = Callable[[Floats], Floats]
 
+
+def _mean(weight: Coverage | None, sigma: float) -> Mean:
+    """The average over a Gaussian window, of what lies within the area alone; 0 where nothing does."""
+    if weight is not None:
+        return averager(weight, sigma)
+    return lambda values: np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)
+
+
+def _line(values: Floats, mean: Mean, edge: float) -> tuple[Floats, Floats]:
     middle = mean(values)
     varies = np.maximum(mean(values * values) - middle * middle, 0)
     varies *= varies
     a = varies / (varies + np.float32(edge**4))
-    return mean(a), mean(middle - a * middle)
+    # Where nothing lies within the area there is no structure either: the finer average goes on.
+    known = mean(np.ones_like(values))
+    return mean(a) + (1 - known), mean(middle - a * middle)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
