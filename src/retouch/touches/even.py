@@ -65,7 +65,7 @@ class Even(Wide):
         None,
         title="tone",
         description="OKLab a and b; none: the area's own mean",
-        json_schema_extra={"control": "part"},
+        json_schema_extra={"control": "picked"},
     )
 
     @property

@@ -47,7 +47,7 @@ class Haze(Wide):
     amount: float = Field(0.0, ge=-1, le=1, title="amount", json_schema_extra={"unit": "%", "step": 1, "scale": 100})
     veil: Hex | None = Field(
         None, title="colour of the veil", description="none: the brightest haze of the picture",
-        json_schema_extra={"control": "part"},
+        json_schema_extra={"control": "picked"},
     )  # fmt: skip
 
     @property

@@ -24,6 +24,10 @@ USUAL = 0.10
 """Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
 FADING = 0.05
 """What far skin counts for beside near skin, where no unshiny skin is near."""
+EDGE = 6e-4
+"""Variance of the root of light from which on the mirrored part follows the light's own edges."""
+HOT, FEWEST = 0.75, 50
+"""Light of the skin about over its own below which a pixel shines, and how many such tell the lamp's colour."""
 MOST = 8.0
 """Times by which light is lowered or lifted at most."""
 
@@ -42,7 +46,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.6}, place=SKIN),
+              {"amount": 0.8}, place=SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True
@@ -50,7 +54,7 @@ class Shine(Wide):
     amount: float = Field(0.0, ge=-1, le=1, title="taken back",
                           json_schema_extra={"unit": "%", "step": 1, "scale": 100})  # fmt: skip
     size: float = Field(
-        0.02, ge=0.004, le=0.2, title="size of a highlight", description="in long sides",
+        0.012, ge=0.004, le=0.2, title="size of a highlight", description="in long sides",
         json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.08, "length": "highlight"},
     )  # fmt: skip
 
@@ -98,7 +102,7 @@ class Shine(Wide):
         lamp = np.ones(3, np.float32)
         for _ in range(ROUNDS):
             around = _joined(averager(Coverage(trust), size)(level), averager(Coverage(trust), 4 * size)(level))
-            lamp = _lamp(light - skin * around[..., None], level - around, inside, _mean(skin, trust))
+            lamp = _lamp(light, around / level, inside, _mean(skin, trust))
             mirrored = _mirrored(light, skin, lamp) / level
             base = float(np.median(mirrored[inside]))
             trust = free * np.exp(-((np.maximum(mirrored - base, 0) / USUAL) ** 2))
@@ -158,16 +162,24 @@ def _mean(values: Floats, weight: Floats) -> Floats:
     return np.asarray((values * weight[..., None]).sum((0, 1)) / max(float(weight.sum()), 1e-6))
 
 
-def _lamp(extra: Floats, over: Floats, inside: Floats, skin: Floats) -> Floats:
-    """The lamp's colour, of luminance 1: of what the brightest skin has more than the skin about it.
+def _lamp(light: Floats, rest: Floats, inside: Floats, skin: Floats) -> Floats:
+    """The lamp's colour, of luminance 1, from shining skin; ``rest`` is the light of the skin about over a pixel's own.
 
-    It is brought onto the line from neutral to the skin: a lamp is seldom of another hue, and noise is.
+    light / luminance is a straight line in ``rest``, from the lamp's colour (all is mirrored: 0) to the skin's (1). The
+    line is fitted and carried on to 0: R. T. Tan, K. Nishino, K. Ikeuchi, "Color constancy through inverse-intensity
+    chromaticity space", JOSA A 21 (2004). The lamp is then brought onto the line from neutral to the skin: it is seldom
+    of another hue, and noise is.
     """
-    brightest = inside & (over >= np.quantile(over[inside], 0.98))
-    seen = extra[brightest].mean(0)
+    hot = inside & (rest < HOT)
+    if hot.sum() < FEWEST:
+        return np.ones(3, np.float32)
+    colours, x = light[hot] / (light[hot] @ LUMA)[:, None], rest[hot]
+    off = x - x.mean()
+    slope = off @ (colours - colours.mean(0)) / max(float(off @ off), 1e-6)
+    seen = colours.mean(0) - slope * x.mean()
     seen = seen / max(float(seen @ LUMA), 1e-5)
     way = skin / max(float(skin @ LUMA), 1e-5) - 1
-    share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), -0.2, 0.6)
+    share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), -0.2, 0.5)
     return np.asarray(1 + share * way, np.float32)
 
 
@@ -187,7 +199,7 @@ def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
 
     g, v = guide.astype(np.float32), values.astype(np.float32)
     middle, level = mean(g), mean(v)
-    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(1e-4))
+    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(EDGE))
     return mean(a) * g + mean(level - a * middle)
 
 

@@ -8,6 +8,7 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from retouch.areas.sources.strokes import Stroke
+from retouch.checks import Check, CheckName, looked
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.spread import changed
@@ -37,6 +38,8 @@ class DabIn(BaseModel):
     start: Annotated[int, Field(ge=0, le=20_000)]
     frame: FrameIn
     keep: str | None = None
+    look: CheckName = "plain"
+    """How the view is looked at meanwhile."""
 
 
 @router.post("portraits/{portrait_id}/dabs", response={200: None, 204: None})
@@ -62,6 +65,6 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
         rect = None if reached is None else frame.met(reached)
         if rect is None:
             return HttpResponse(status=204)
-        response = picture(to_jpeg(renderer.draw(rect), draft=True), "image/jpeg")
+        response = picture(to_jpeg(looked(renderer, rect, Check(data.look)), draft=True), "image/jpeg")
     response["X-Rect"] = f"{rect.x} {rect.y} {rect.w} {rect.h}"
     return response

@@ -12,7 +12,7 @@ from retouch.areas.base import Made
 from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.touches import KINDS
-from retouch.touches.base import Heading
+from retouch.touches.base import Heading, Kind, ReadyTouch
 from retouch.touches.blend import MODES
 from retouch.types import Record
 from studio import owned, sheets
@@ -104,6 +104,10 @@ class StartOut(BaseModel):
     settings: dict[str, Any]
     strength: float
     blend: str
+    where: str
+    """The place that it is meant for; empty: wherever one is."""
+    from_face: bool
+    """Whether its strokes are laid by the face."""
 
 
 class PickOut(BaseModel):
@@ -199,9 +203,21 @@ def _kind(name: str) -> KindOut:
         title=kind.title,
         stage=kind.stage,
         sentence=kind.sentence,
-        starts=[StartOut(**s._asdict() | {"settings": _whole(kind, s.settings)}) for s in kind.starts],
+        starts=[_start(kind, s) for s in kind.starts],
         picks=[PickOut(**p._asdict()) for p in kind.picks],
         settings=[_setting(f, p, neutral[f], schema.get("$defs", {})) for f, p in schema["properties"].items()],
+    )
+
+
+def _start(kind: type[Kind], ready: ReadyTouch) -> StartOut:
+    return StartOut(
+        title=ready.title,
+        needs=list(ready.needs),
+        settings=_whole(kind, ready.settings),
+        strength=ready.strength,
+        blend=ready.blend,
+        where="" if ready.place is None else ready.place.name,
+        from_face=ready.from_face,
     )
 
 

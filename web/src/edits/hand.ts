@@ -1,14 +1,23 @@
 import type { Operation } from '../api/client'
-import { type Area, brushPart, type Part, type Stroke } from '../sheet/types'
+import { type Area, brushPart, type Painted, type Part, type Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useAreas } from './areas'
+import { useOpening } from './opening'
 
 /** What the hand does on the picture: it paints into a part, or points with a touch. */
 export function useHand() {
   const sheet = useSheet()
   const room = useRoom()
   const { addPart, paintNew } = useAreas()
+  const { paints } = useOpening()
+
+  /** The open touch, if it owns strokes and is the one that is painted with: no area's chain lies over it. */
+  function lightTouch(): Touch | null {
+    return !room.chain && paints(room.openTouch) ? (sheet.touch(room.openTouch)?.touch ?? null) : null
+  }
+  /** Whether the brush in hand lays light with a touch, and not coverage. */
+  const laysLight = () => lightTouch() !== null
 
   /** The part that the brush paints into, if there is one. */
   function paintPart(): { area: Area; part: Part; index: number } | null {
@@ -18,7 +27,10 @@ export function useHand() {
     const found = index >= 0 ? index : area.parts.findLastIndex((p) => p.source === 'strokes')
     return found >= 0 ? { area, part: area.parts[found]!, index: found } : null
   }
-  function strokeOperation(stroke: Stroke): Operation[] {
+  function strokeOperation(stroke: Painted): Operation[] {
+    const light = lightTouch()
+    if (light)
+      return [{ op: 'insert', path: [...sheet.touch(light.id)!.path, 'settings', 'strokes'], item: stroke }]
     const target = paintPart()
     if (!target) return []
     return [
@@ -45,6 +57,11 @@ export function useHand() {
     room.pointing = room.picking = room.drawing = null
     if (room.painting) {
       room.painting = false
+      if (laysLight() && (room.look === 'grey' || room.look === 'unevenness')) room.look = 'plain'
+      return
+    }
+    if (laysLight()) {
+      room.painting = true
       return
     }
     const target = paintPart()
@@ -57,5 +74,5 @@ export function useHand() {
     room.painting = true
   }
 
-  return { paintPart, strokeOperation, point, takeBrush }
+  return { paintPart, lightTouch, laysLight, strokeOperation, point, takeBrush }
 }

@@ -8,7 +8,12 @@ export function useOpening() {
 
   /** Unfold a touch; its area comes into view with it. */
   function openTouch(id: string | null) {
-    if (id !== room.openTouch) room.pointing = room.reach = null
+    if (id !== room.openTouch) {
+      room.pointing = room.reach = null
+      // What belongs to one touch steps aside with it.
+      if (room.look === 'layer' || (room.painting && paints(room.openTouch))) room.look = 'plain'
+      if (paints(room.openTouch)) room.painting = false
+    }
     room.openTouch = id
     room.entry = 0
     const area = sheet.touch(id)?.touch.area ?? null
@@ -18,11 +23,17 @@ export function useOpening() {
   function openArea(id: string | null, chain = true) {
     room.openArea = id
     room.chain = id !== null && chain
-    room.painting = room.painting && id !== null
+    room.painting = room.painting && (id !== null || paints(room.openTouch))
     const parts = sheet.area(id)?.parts ?? []
     room.openPart = (parts.findLast((p) => p.source === 'strokes') ?? parts[parts.length - 1])?.id ?? null
     room.picking = room.drawing = null
   }
 
-  return { openTouch, openArea }
+  /** Whether a touch owns strokes, and is painted with. */
+  const paints = (id: string | null) =>
+    sheet.kinds
+      .find((k) => k.kind === sheet.touch(id)?.touch.kind)
+      ?.settings.some((s) => s.control === 'strokes') ?? false
+
+  return { openTouch, openArea, paints }
 }

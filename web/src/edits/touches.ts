@@ -1,7 +1,8 @@
-import type { Kind, Operation } from '../api/client'
+import { api, type Kind, type Operation } from '../api/client'
 import { listAt, type Place } from '../sheet/order'
-import { type Blend, freshId, type Touch } from '../sheet/types'
-import { sentence } from '../sheet/words'
+import { type Area, type Blend, freshId, type Part, type Touch } from '../sheet/types'
+import { freshName, sentence } from '../sheet/words'
+import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useOpening } from './opening'
@@ -11,26 +12,72 @@ import { type Path, put } from './operations'
 export function useTouches() {
   const sheet = useSheet()
   const room = useRoom()
+  const notices = useNotices()
   const { openTouch, openArea } = useOpening()
   const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
   const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  function startTouch(kind: Kind, start: Kind['starts'][number], area: string | null = room.openArea) {
-    const neutral = Object.fromEntries(kind.settings.map((s) => [s.name, s.neutral]))
+  /** Start a ready touch on an area, or on the place that it is meant for; lengths come from the face. */
+  async function startTouch(
+    kind: Kind,
+    start: Kind['starts'][number],
+    area: string | null = room.openArea,
+    of = 0,
+  ) {
+    const portrait = sheet.portrait!.id
+    let ready
+    try {
+      ready = await api.POST('/api/portraits/{portrait_id}/starts', {
+        params: { path: { portrait_id: portrait } },
+        body: { kind: kind.kind, title: start.title, of, placed: area !== null },
+      })
+    } catch (error) {
+      notices.complain(error)
+      return
+    }
+    const { settings, strength, blend, parts, area_name, feather } = ready.data!
+    const operations: Operation[] = []
+    if (area === null && parts.length) {
+      const known = sheet.areas.find((a) => a.name === named(area_name, of) && sameParts(a.parts, parts))
+      area = known?.id ?? freshId('a')
+      if (!known)
+        operations.push({
+          op: 'insert',
+          path: ['areas'],
+          item: placeOf(area, parts, named(area_name, of), feather),
+        })
+    }
     const touch: Touch = {
       id: freshId('t'),
       kind: kind.kind,
       name: '',
       area,
       on: true,
-      strength: start.strength,
+      strength,
       limit: null,
-      blend: start.blend as Blend,
-      settings: clone({ ...neutral, ...start.settings }),
+      blend: blend as Blend,
+      settings,
     }
-    sheet.change([{ op: 'insert', path: ['touches'], item: touch }], say(touch))
+    sheet.change([...operations, { op: 'insert', path: ['touches'], item: touch }], say(touch))
     openTouch(touch.id)
+    // What is meant to be painted with has its brush in hand; the area is where it works, not what it paints.
+    if (kind.settings.some((s) => s.control === 'strokes') && !start.from_face) {
+      room.chain = false
+      room.painting = true
+    }
   }
+  const named = (name: string, of: number) => (of ? `${name} of face ${of}` : name)
+  const placeOf = (id: string, parts: object[], name: string, feather: number): Area => ({
+    id,
+    name: freshName(sheet.areas, name),
+    parts: parts.map((p) => ({ id: freshId('p'), on: true, join: 'add', ...p }) as Part),
+    grow: 0,
+    feather,
+    invert: false,
+  })
+  const sameParts = (own: Part[], ready: Record<string, unknown>[]) =>
+    own.length === ready.length &&
+    ready.every((part, i) => Object.entries(part).every(([name, value]) => own[i]![name] === value))
 
   const path = (id: string) => sheet.touch(id)!.path
 

@@ -12,6 +12,7 @@ export const FOUND: Record<string, { words: string; area: string }> = {
   lips: { words: 'lips', area: 'the lips' },
   teeth: { words: 'teeth', area: 'the teeth' },
   brows: { words: 'brows', area: 'the brows' },
+  'under-eyes': { words: 'under the eyes', area: 'under the eyes' },
   hair: { words: 'hair', area: 'the hair' },
   backdrop: { words: 'backdrop', area: 'the backdrop' },
 }

@@ -1,6 +1,9 @@
 import type { Schema, Source } from '../api/client'
 
 export type Stroke = Schema['Stroke']
+/** A stroke that a touch owns: it makes lighter, or darker. */
+export type LightStroke = Schema['LightStroke']
+export type Painted = Stroke | LightStroke
 export type ToneLimit = Schema['ToneLimit']
 export type Blend = Schema['ExposureTouch']['blend']
 export type Join = Schema['Strokes']['join']

@@ -43,18 +43,28 @@ const elsewhere = useFollowing(on)
 const painter = usePainter({
   scene: on.scene,
   spot: on.spot,
-  brush: () => room.brush,
-  takesAway: () => room.takeAway,
+  brush: () => (actions.laysLight() ? room.light : room.brush),
+  laysLight: actions.laysLight,
+  takesAway: () => (actions.laysLight() ? room.darker : room.takeAway),
   grown() {
     draw()
     fetching.dab(() => {
-      const [stroke, target] = [painter.growing(), actions.paintPart()]
+      const stroke = painter.growing()
+      const light = actions.lightTouch()
+      if (stroke && light) return { ...stroke, touch: light.id }
+      const target = actions.paintPart()
       return stroke && target && { ...stroke, area: target.area.id, part: target.part.id ?? target.index }
     })
   },
   done(stroke) {
     const area = sheet.area(room.openArea)?.name ?? 'the area'
-    sheet.change(actions.strokeOperation(stroke), stroke.erase ? `took away from ${area}` : `painted ${area}`)
+    const words =
+      'darker' in stroke
+        ? `${stroke.darker ? 'burned' : 'dodged'} a stroke`
+        : stroke.erase
+          ? `took away from ${area}`
+          : `painted ${area}`
+    sheet.change(actions.strokeOperation(stroke), words)
   },
 })
 const pointing = usePointing(on.inPicture)
@@ -70,14 +80,15 @@ const draw = useDrawing({ box, picture, overlay }, on, fetching, painter, thing.
 const { shaped, select, remove, turn } = useShaped()
 const pick = usePicking(on.inPicture)
 const tools = { painter, pointing, outline, thing, pick }
-const tellNumbers = useNumbers(on, pointer, () => painter.active() || gesture.panning())
+const tellNumbers = useNumbers(on, pointer, () => painter.active() || gesture.panning(), actions.lightTouch)
 const gesture = useGesture(on, box, pointer, tools, () => void tellNumbers())
 const { cursor, spaceHeld } = gesture
 fetching.whenAtRest.push(() => pointer.value && void tellNumbers())
 
 watch(view, painter.replace)
 
-const brushRadius = computed(() => (room.brush.size / 2) * on.unit.value * view.value.zoom)
+const brush = computed(() => (actions.laysLight() ? room.light : room.brush))
+const brushRadius = computed(() => (brush.value.size / 2) * on.unit.value * view.value.zoom)
 
 function cancelStroke() {
   if (pointing.cancel() || outline.cancel() || thing.cancel()) return true
@@ -94,6 +105,7 @@ const hands: StageHands = {
   step: on.step,
   pan: (dx: number, dy: number) => on.pan(dx, dy),
   next: on.next,
+  cheek: on.cheek,
   cancelStroke,
   holdSpace: (held: boolean) => (spaceHeld.value = held),
   holdSize: gesture.holdSize,
@@ -127,8 +139,8 @@ defineExpose(hands)
         v-if="room.painting && pointer && !spaceHeld"
         :at="pointer"
         :radius="brushRadius"
-        :softness="room.brush.softness"
-        :away="room.takeAway"
+        :softness="brush.softness"
+        :away="actions.laysLight() ? room.darker : room.takeAway"
       />
       <StageHandles
         v-if="shaped"

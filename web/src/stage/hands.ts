@@ -4,6 +4,8 @@ export interface StageHands {
   zoomTo: (percent: number) => void
   step: (by: number) => void
   pan: (dx: number, dy: number) => void
+  /** A cheek at full size with before and after side by side, and back to where one was. */
+  cheek: () => void
   next: (what: 'face' | 'eye') => void
   /** Let go of what the pointer holds; whether it held anything. */
   cancelStroke: () => boolean

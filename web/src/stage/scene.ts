@@ -1,5 +1,5 @@
 import type { FrameIn } from '../api/client'
-import type { Stroke } from '../sheet/types'
+import type { Painted } from '../sheet/types'
 import type { Thread } from '../stores/room'
 import { placeOf, type Size, toStage, type View } from './geometry'
 import { stitchPattern, type StrokeShadow } from './stitches'
@@ -33,7 +33,7 @@ export function alphaOf(
   width: number,
   height: number,
   known: { alpha: OffscreenCanvas; frame: FrameIn } | null,
-  fresh: { stroke: Stroke; shadow: StrokeShadow }[],
+  fresh: { stroke: Painted; shadow: StrokeShadow }[],
   takesAway: boolean,
   scene: Scene,
 ): OffscreenCanvas {

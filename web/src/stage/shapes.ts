@@ -55,8 +55,11 @@ function line(settings: Record<string, unknown>, what: string, round: boolean): 
   }
 }
 
-export const gradientShape = (touch: Touch) =>
-  line(touch.settings, 'gradient', touch.settings.shape === 'radial')
+/** The handles of a touch that runs from one place to another. */
+export function touchShape({ settings }: Touch): Shape | null {
+  if (settings.of === 'gradient') return line(settings, 'gradient', settings.shape === 'radial')
+  return settings.grows === true ? line(settings, 'blur', false) : null
+}
 
 const LEAST_RADIUS = 0.004
 const rounded = (v: number) => Number(v.toFixed(4))

@@ -1,4 +1,4 @@
-import type { Stroke } from '../sheet/types'
+import type { Painted } from '../sheet/types'
 import type { Thread } from '../stores/room'
 
 /** Cells of fine cross-stitches; `dense` ones stand between the others, where coverage is high. */
@@ -59,7 +59,7 @@ export class StrokeShadow {
   private drawn = 0
 
   constructor(
-    private readonly stroke: Stroke,
+    private readonly stroke: Painted,
     width: number,
     height: number,
     private readonly place: (x: number, y: number) => { x: number; y: number },

@@ -48,6 +48,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     trial: sheet.ahead,
     keep: room.openTouch,
     look: room.look,
+    layer: room.layer,
     check: { ...room.check },
   })
   function beforeBase(): Base {
@@ -134,7 +135,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     },
   )
   watch([() => sheet.doc, () => sheet.revision], () => rest(0))
-  watch([() => room.look, room.check], () => {
+  watch([() => room.look, () => room.layer, room.check], () => {
     refresh(false)
     refreshBefore()
   })

@@ -32,6 +32,7 @@ export function useGesture(
   const spaceHeld = ref(false)
   const sizing = ref<{ x: number; size: number } | null>(null)
   const panning = ref<(Spot & { view: View }) | null>(null)
+  const brush = () => (actions.laysLight() ? room.light : room.brush)
   const clampSize = (n: number) => Math.min(LARGEST, Math.max(SMALLEST, Number(n.toFixed(4))))
 
   function down(event: PointerEvent) {
@@ -51,7 +52,7 @@ export function useGesture(
       event.preventDefault()
       panning.value = { ...on.spot(event), view: on.view.value }
       hold()
-    } else if (first && !sizing.value && !painter.active() && actions.paintPart()) {
+    } else if (first && !sizing.value && !painter.active() && (actions.laysLight() || actions.paintPart())) {
       event.preventDefault()
       hold()
       painter.down(event)
@@ -68,7 +69,7 @@ export function useGesture(
     else if (room.drawing) outline.move(at)
     else if (thing.picks()) thing.move(at)
     else if (sizing.value)
-      room.brush.size = clampSize(sizing.value.size * Math.exp((at.x - sizing.value.x) * 0.008))
+      brush().size = clampSize(sizing.value.size * Math.exp((at.x - sizing.value.x) * 0.008))
     else painter.move(event)
   }
   function up(event: PointerEvent) {
@@ -108,8 +109,8 @@ export function useGesture(
     down, move, up, left, wheel, cursor, spaceHeld,
     panning: () => panning.value !== null,
     holdSize(on: boolean) {
-      sizing.value = on && pointer.value ? { x: pointer.value.x, size: room.brush.size } : null
+      sizing.value = on && pointer.value ? { x: pointer.value.x, size: brush().size } : null
     },
-    changeSize: (by: number) => (room.brush.size = clampSize(room.brush.size * by)),
+    changeSize: (by: number) => (brush().size = clampSize(brush().size * by)),
   } // prettier-ignore
 }

@@ -4,13 +4,19 @@ import { api } from '../api/client'
 import { Latest } from '../api/latest'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import type { Touch } from '../sheet/types'
 import type { Spot } from './geometry'
 import type { StageView } from './useView'
 
 const PAUSE = 70
 
 /** The numbers under the pointer, told once it rests for a moment and nothing is done with it. */
-export function useNumbers(on: StageView, pointer: Ref<Spot | null>, working: () => boolean) {
+export function useNumbers(
+  on: StageView,
+  pointer: Ref<Spot | null>,
+  working: () => boolean,
+  light: () => Touch | null,
+) {
   const sheet = useSheet()
   const room = useRoom()
   const asking = new Latest((error) => {
@@ -29,7 +35,7 @@ export function useNumbers(on: StageView, pointer: Ref<Spot | null>, working: ()
     asking.run(async () => {
       const { data } = await api.POST('/api/portraits/{portrait_id}/numbers', {
         params: { path: { portrait_id: sheet.portrait!.id } },
-        body: { revision: sheet.revision, trial: sheet.ahead, ...at },
+        body: { revision: sheet.revision, trial: sheet.ahead, ...at, touch: light()?.id ?? null },
       })
       room.numbers = pointer.value ? data! : null
     })

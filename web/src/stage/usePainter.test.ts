@@ -1,5 +1,5 @@
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import type { Stroke } from '../sheet/types'
+import type { Painted } from '../sheet/types'
 import { usePainter } from './usePainter'
 
 class NoCanvas {
@@ -30,8 +30,9 @@ const brush = {
 }
 
 let grown: number
-let done: Stroke[]
+let done: Painted[]
 let takesAway = false
+let laysLight = false
 
 function painter() {
   return usePainter({
@@ -39,6 +40,7 @@ function painter() {
     spot: (event) => ({ x: event.clientX, y: event.clientY }),
     brush: () => brush,
     takesAway: () => takesAway,
+    laysLight: () => laysLight,
     grown: () => (grown += 1),
     done: (stroke) => void done.push(stroke),
   })
@@ -56,7 +58,7 @@ const at = (x: number, y: number, more: object = {}) =>
 beforeEach(() => {
   grown = 0
   done = []
-  takesAway = false
+  takesAway = laysLight = false
 })
 
 describe('the brush', () => {
@@ -130,5 +132,16 @@ describe('the brush', () => {
     hand.down(at(30, 10))
     hand.forget(count)
     expect(hand.shadows.value.map((s) => s.kept)).toEqual([0])
+  })
+
+  it('lays light that is lighter or darker, and casts no shadow over it', () => {
+    laysLight = true
+    const hand = painter()
+    for (const altKey of [false, true]) {
+      hand.down(at(10, 10, { altKey }))
+      hand.up(at(10, 10))
+    }
+    expect(done.map((s) => 'darker' in s && s.darker)).toEqual([false, true])
+    expect(hand.shadows.value).toEqual([])
   })
 })

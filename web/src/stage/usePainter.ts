@@ -1,6 +1,6 @@
 import { shallowRef } from 'vue'
-import { freshId, type Stroke } from '../sheet/types'
-import type { Brush } from '../stores/room'
+import { freshId, type Painted } from '../sheet/types'
+import type { Brush, LightBrush } from '../stores/room'
 import { toPicture, toStage } from './geometry'
 import type { Scene } from './scene'
 import { StrokeShadow } from './stitches'
@@ -11,19 +11,21 @@ const LEAST_MOVE = 0.7
 interface Hooks {
   scene: () => Scene
   spot: (event: MouseEvent) => { x: number; y: number }
-  brush: () => Brush
-  /** Whether the stroke takes away, before Alt turns it round. */
+  brush: () => Brush | LightBrush
+  /** Whether it lays light with a touch: its strokes make darker instead of taking away, and cast no shadow. */
+  laysLight: () => boolean
+  /** Whether the stroke takes away, or makes darker, before Alt turns it round. */
   takesAway: () => boolean
   /** The stroke has grown: show it, and ask for its effect. */
   grown: () => void
-  done: (stroke: Stroke) => void
+  done: (stroke: Painted) => void
 }
 
 /** The brush on the stage: from the pointer's way to a stroke, with its shadow on the overlay meanwhile. */
 export function usePainter(hooks: Hooks) {
   /** Strokes that the overlay shows by themselves; `kept` counts them once they are part of the sheet. */
-  const shadows = shallowRef<{ stroke: Stroke; shadow: StrokeShadow; kept: number }[]>([])
-  let now: { name: string; stroke: Stroke; shadow: StrokeShadow; pointer: number } | null = null
+  const shadows = shallowRef<{ stroke: Painted; shadow: StrokeShadow; kept: number }[]>([])
+  let now: { name: string; stroke: Painted; shadow: StrokeShadow | null; pointer: number } | null = null
   let last: [number, number, number] | null = null
   let kept = 0
 
@@ -37,7 +39,7 @@ export function usePainter(hooks: Hooks) {
     return [inside(at.x / unit()), inside(at.y / unit()), Number(pressure.toFixed(3))]
   }
 
-  function shadowOf(stroke: Stroke) {
+  function shadowOf(stroke: Painted) {
     const { view, stage, ratio } = hooks.scene()
     const place = (x: number, y: number) => {
       const at = toStage(view, { x: x * unit(), y: y * unit() }, stage)
@@ -51,15 +53,18 @@ export function usePainter(hooks: Hooks) {
     const here = pointOf(event)
     // Shift sets a straight line from where the last stroke ended.
     const start: [number, number, number] | null = event.shiftKey && last ? [last[0], last[1], here[2]] : null
-    const stroke: Stroke = {
+    const away = event.altKey ? !hooks.takesAway() : hooks.takesAway()
+    const light = hooks.laysLight()
+    const stroke = {
       ...hooks.brush(),
       pressure: event.pointerType === 'pen' ? hooks.brush().pressure : 'none',
-      erase: event.altKey ? !hooks.takesAway() : hooks.takesAway(),
+      ...(light ? { darker: away } : { erase: away }),
       points: start ? [start, here] : [here],
-    }
-    const shadow = shadowOf(stroke)
+    } as Painted
+    // Light is judged by itself: nothing is stitched over it.
+    const shadow = light ? null : shadowOf(stroke)
     now = { name: freshId('k'), stroke, shadow, pointer: event.pointerId }
-    shadows.value = [...shadows.value, { stroke, shadow, kept: 0 }]
+    if (shadow) shadows.value = [...shadows.value, { stroke, shadow, kept: 0 }]
     grow()
   }
 
@@ -77,7 +82,7 @@ export function usePainter(hooks: Hooks) {
 
   function grow() {
     if (!now) return
-    now.shadow.grow()
+    now.shadow?.grow()
     hooks.grown()
   }
 

@@ -2,7 +2,7 @@ import { computed, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { gradientShape, partShape } from './shapes'
+import { partShape, touchShape } from './shapes'
 
 /** What has handles on the stage: the part in hand, else the open touch's gradient; and how it is changed. */
 export function useShaped() {
@@ -31,9 +31,10 @@ export function useShaped() {
         change: (changes: object) => actions.changePart(open.area, open.part, changes),
       }
     const touch = sheet.touch(room.openTouch)?.touch
-    if (room.drawing || touch?.kind !== 'wash' || touch.settings.of !== 'gradient') return null
+    const shapeOf = touch && !room.drawing ? touchShape(touch) : null
+    if (!touch || !shapeOf) return null
     return {
-      shape: gradientShape(touch),
+      shape: shapeOf,
       bare: false,
       attempt: (changes: object) => actions.attemptSettings(touch, changes),
       change: (changes: object) => actions.setSettings(touch, changes),

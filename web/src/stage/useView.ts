@@ -84,6 +84,31 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     lookAt(places[turn]!)
   }
 
+  let left: { view: View; fitting: boolean; compare: typeof room.compare } | null = null
+  /** A cheek at full size, before and after side by side; called again, back to where one was. */
+  function cheek() {
+    if (left) {
+      const was = left
+      left = null
+      room.compare = was.compare
+      void nextTick(() => (was.fitting ? fit() : go(was.view)))
+      return
+    }
+    const face = found.faces.find((f) => f.eyes.length)
+    if (!face) {
+      notices.say(found.searching ? 'Faces are still being looked for.' : 'There is no face to go to.')
+      return
+    }
+    left = { view: { ...view.value }, fitting: fitting.value, compare: room.compare }
+    room.compare = 'pair'
+    const [x, y, w, h] = face.eyes[0] as [number, number, number, number]
+    const down = 0.25 * face.box[3]!
+    // Once the panes have their width.
+    void nextTick(() =>
+      go({ zoom: 1 / ratio.value, x: (x + w / 2) * unit.value, y: (y + h / 2 + down) * unit.value }),
+    )
+  }
+
   function spot(event: MouseEvent): Spot {
     const rect = box.value!.getBoundingClientRect()
     const x = event.clientX - rect.left
@@ -131,6 +156,6 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     kept.value = Object.fromEntries(fitting.value ? others : [...others, [id, { ...view.value }]])
   })
 
-  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, spot, inPicture, onStage } // prettier-ignore
+  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, spot, inPicture, onStage } // prettier-ignore
 }
 export type StageView = ReturnType<typeof useView>

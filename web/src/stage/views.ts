@@ -1,6 +1,6 @@
 import { type ShallowRef, shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
-import type { Stroke } from '../sheet/types'
+import type { Painted } from '../sheet/types'
 import type { CheckOptions, Look } from '../stores/room'
 import { Latest } from '../api/latest'
 
@@ -25,6 +25,8 @@ export interface Base {
   trial: Operation[]
   keep: string | null
   look: Look
+  /** Which layer of the touch in hand is shown by itself, while the look is that. */
+  layer: string
   check: CheckOptions
   show?: 'result' | 'original'
   /** The result as it stood after this edit, instead. */
@@ -32,12 +34,9 @@ export interface Base {
 }
 
 /** A stroke that is being painted: its points so far, and where they are laid. */
-export interface Growing {
-  name: string
-  stroke: Stroke
-  area: string
-  part: string | number
-}
+export type Growing = { name: string; stroke: Painted } & (
+  { area: string; part: string | number } | { touch: string }
+)
 
 const POINTS_MISSING = 412
 const NOTHING_CHANGED = 204
@@ -137,7 +136,7 @@ export class Views {
   /** Fetch what the picture is compared with; what was shown of it stays until the new one is there. */
   beforeView(base: () => Base, frame: FrameIn, draft = false) {
     const now = base()
-    const of = JSON.stringify([now.show, now.at, now.look, now.check])
+    const of = JSON.stringify([now.show, now.at, now.look, now.layer, now.check])
     // The original and another point of the history stay as they are, whatever is done to the sheet.
     const fixed = now.show === 'original' || now.at != null
     const key = JSON.stringify([of, fixed ? [] : [now.revision, now.trial], frame])
@@ -151,7 +150,7 @@ export class Views {
   }
 
   private async fetch(base: Base, frame: FrameIn, draft: boolean): Promise<Layer> {
-    const { portrait, revision, trial, keep, look, check, show, at } = base
+    const { portrait, revision, trial, keep, look, layer, check, show, at } = base
     const answer = await picture(`/api/portraits/${portrait}/view`, {
       revision,
       trial: show === 'original' ? [] : trial,
@@ -161,6 +160,7 @@ export class Views {
       at: at ?? null,
       keep,
       look,
+      layer,
       ...check,
     })
     this.problem.value = ''
@@ -170,21 +170,21 @@ export class Views {
   }
 
   private async fetchDab(base: Base, growing: Growing, frame: FrameIn): Promise<Layer | null> {
-    const { portrait, revision, trial, keep } = base
-    const { name, stroke, area, part } = growing
+    const { portrait, revision, trial, keep, look } = base
+    const { name, stroke, ...where } = growing
     const start = this.sent.count
     const points = stroke.points.slice(start)
     if (!points.length) return null
     const answer = await picture(`/api/portraits/${portrait}/dabs`, {
       revision,
       trial,
-      area,
-      part,
+      ...where,
       stroke: { ...stroke, points },
       name,
       start,
       frame,
       keep,
+      look,
     })
     this.problem.value = ''
     if (this.sent.name === name) this.sent.count = start + points.length

@@ -48,6 +48,11 @@ export const LOOKS: Partial<Record<Look, { name: string; does: string; status: s
     does: 'as the output profile will hold it',
     status: 'soft proof: violet lies outside the profile; not changed',
   },
+  layer: {
+    name: 'a layer by itself',
+    does: 'what the open touch works on',
+    status: 'a layer of the open touch by itself, amplified; not changed',
+  },
   final: {
     name: 'final size',
     does: 'the detail that will be seen at last',

@@ -14,7 +14,7 @@ const THREAD_KEPT = 'needlepoint-thread'
 const THREAD: Thread = { colour: '#0aa39a', cell: 8 }
 /** The picture under the pointer, before and after. */
 export type Colour = Omit<Schema['ColourOut'], 'rgb'> & { rgb: number[] }
-export type Numbers = { before: Colour; after: Colour }
+export type Numbers = { before: Colour; after: Colour; ev?: number | null }
 export type Look = NonNullable<Schema['ViewIn']['look']>
 /** What the picture is compared with: the original, the sheet without the open touch or its set, or another point. */
 export type BeforeOf =
@@ -41,6 +41,10 @@ export interface Brush {
   fill_inside: boolean
   pressure: 'none' | 'size' | 'flow'
 }
+/** The brush with which a touch lays light: what one pass makes is a few per cent. */
+export type LightBrush = Pick<Brush, 'size' | 'softness' | 'flow' | 'pressure'>
+const LIGHT_KEPT = 'needlepoint-light-brush'
+const LIGHT: LightBrush = { size: 0.04, softness: 0.9, flow: 0.07, pressure: 'flow' }
 
 const KEPT = 'needlepoint-brush'
 const START: Brush = {
@@ -69,12 +73,19 @@ export const useRoom = defineStore('room', () => {
   const chain = ref(false)
   const painting = ref(false)
   const takeAway = ref(false)
+  /** Painting light with a touch: its strokes make darker. */
+  const darker = ref(false)
   const overlay = ref<Overlay>('stitches')
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
   const brush = kept(KEPT, START)
+  const light = kept(LIGHT_KEPT, LIGHT)
   const thread = kept(THREAD_KEPT, THREAD)
   const look = ref<Look>('plain')
+  /** Which layer of the open touch is shown by itself, while the look is that. */
+  const layer = ref('')
+  /** The helper view that is one key away while light is painted. */
+  const helper = useLocalStorage<'unevenness' | 'grey'>('needlepoint-helper', 'grey')
   const check = kept(CHECK_KEPT, CHECK)
   /** Before and after at once: parted by a line across or down the picture, or side by side. */
   const compare = ref<'no' | 'across' | 'down' | 'pair'>('no')
@@ -109,7 +120,7 @@ export const useRoom = defineStore('room', () => {
   function reset() {
     openTouch.value = openArea.value = openPart.value = hoverArea.value = null
     hoverFound.value = null
-    chain.value = painting.value = takeAway.value = false
+    chain.value = painting.value = takeAway.value = darker.value = false
     before.value = 'no'
     look.value = 'plain'
     compare.value = 'no'
@@ -121,7 +132,7 @@ export const useRoom = defineStore('room', () => {
     entry.value = 0
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, overlay, before, share, brush, thread, look, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

@@ -13,7 +13,8 @@ import { LOOKS } from '../stores/looks'
 const room = useRoom()
 const sheet = useSheet()
 const notices = useNotices()
-const names = Object.keys(LOOKS) as Look[]
+// A layer is shown from beside its size in the open touch.
+const names = (Object.keys(LOOKS) as Look[]).filter((look) => look !== 'layer')
 const on = computed(() => room.look !== 'plain')
 const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1))
 /** The print, asked for once and kept. */

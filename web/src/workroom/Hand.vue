@@ -13,6 +13,9 @@ const css = (colour: Colour) => `rgb(${colour.rgb.join(' ')})`
 /** Lightness, chroma and hue; a grey has no hue worth telling. */
 const told = (c: Colour) =>
   `L ${c.lightness.toFixed(0)} C ${c.chroma.toFixed(0)}${c.chroma < 1 ? '' : ` h ${c.hue.toFixed(0)}°`}`
+const light = computed(() => actions.laysLight())
+const brush = computed(() => (light.value ? room.light : room.brush))
+const evWords = (ev: number) => `${ev < 0 ? '−' : '+'}${Math.abs(ev).toFixed(2)} EV`
 const drags = computed(() => {
   const kind = sheet.kinds.find((k) => k.kind === sheet.touch(room.openTouch)?.touch.kind)
   return kind?.picks.find((p) => p.name === room.pointing?.pick)?.drag ?? false
@@ -33,90 +36,132 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       <NumberField
         compact
         :tight="room.chain"
-        :model-value="Math.round(room.brush.size * unit)"
+        :model-value="Math.round(brush.size * unit)"
         label="size"
         :low="2"
         :high="Math.round(unit * 0.6)"
         :soft="Math.round(unit * 0.25)"
         :step="1"
-        :neutral="Math.round(unit * 0.08)"
-        @attempt="room.brush.size = $event / unit"
-        @change="room.brush.size = $event / unit"
+        :neutral="Math.round(unit * (light ? 0.04 : 0.08))"
+        @attempt="brush.size = $event / unit"
+        @change="brush.size = $event / unit"
       />
       <NumberField
         compact
         :tight="room.chain"
-        :model-value="Math.round(room.brush.softness * 100)"
+        :model-value="Math.round(brush.softness * 100)"
         label="softness"
         :low="0"
         :high="100"
         :step="1"
-        :neutral="60"
-        @attempt="room.brush.softness = $event / 100"
-        @change="room.brush.softness = $event / 100"
+        :neutral="light ? 90 : 60"
+        @attempt="brush.softness = $event / 100"
+        @change="brush.softness = $event / 100"
       />
       <NumberField
         compact
         :tight="room.chain"
-        :model-value="Math.round(room.brush.flow * 100)"
-        label="flow"
+        :model-value="Math.round(brush.flow * 100)"
+        :label="light ? 'a pass' : 'flow'"
         :low="1"
         :high="100"
+        :soft="light ? 20 : null"
         :step="1"
-        :neutral="40"
-        @attempt="room.brush.flow = $event / 100"
-        @change="room.brush.flow = $event / 100"
+        :neutral="light ? 7 : 40"
+        @attempt="brush.flow = $event / 100"
+        @change="brush.flow = $event / 100"
       />
-      <FloatPanel placement="top-start"
-        ><template #button>more</template>
-        <NumberField
-          :model-value="Math.round(room.brush.ceiling * 100)"
-          label="ceiling"
-          :low="1"
-          :high="100"
-          :step="1"
-          :neutral="100"
-          unit="%"
-          @attempt="room.brush.ceiling = $event / 100"
-          @change="room.brush.ceiling = $event / 100"
-        />
-        <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
-        <label class="mb-2 flex min-h-6 items-center gap-2">
-          <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
-          spare the structure: lashes, brows, lips, hair
-        </label>
-        <label class="mb-2 flex min-h-6 items-center gap-2">
-          <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
-          fill inside: draw round something
-        </label>
-        <label class="flex items-center gap-2">
-          <span class="w-[66px]">pen</span>
-          <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
-            <option value="none">pressure changes nothing</option>
-            <option value="size">pressure changes size</option>
-            <option value="flow">pressure changes flow</option>
-          </select>
-        </label>
-      </FloatPanel>
-      <button
-        class="button min-h-[26px] px-2"
-        :class="room.brush.keep_edges ? 'button-main' : ''"
-        :aria-pressed="room.brush.keep_edges"
-        aria-label="keep to edges"
-        data-tip="E: cover only what is connected in colour to the middle of the stroke"
-        @click="room.brush.keep_edges = !room.brush.keep_edges"
-      >
-        to edges
-      </button>
-      <button
-        class="button min-h-[26px] px-2"
-        :class="room.takeAway ? 'button-main' : ''"
-        :aria-pressed="room.takeAway"
-        data-tip="T, or hold Alt"
-        @click="room.takeAway = !room.takeAway"
-      >
-        take away
-      </button>
+      <template v-if="light">
+        <div class="group-buttons" role="group" aria-label="What a stroke makes">
+          <button :aria-pressed="!room.darker" data-tip="T" @click="room.darker = false">lighter</button>
+          <button :aria-pressed="room.darker" data-tip="T, or hold Alt" @click="room.darker = true">
+            darker
+          </button>
+        </div>
+        <FloatPanel placement="top-start"
+          ><template #button>more</template>
+          <label class="mb-2 flex items-center gap-2">
+            <span class="w-[66px]">helper</span>
+            <select v-model="room.helper" class="field min-h-[26px] grow py-0">
+              <option value="grey">grey and darker</option>
+              <option value="unevenness">unevenness</option>
+            </select>
+          </label>
+          <p class="mb-2 text-quiet">N shows it, and the picture again.</p>
+          <label class="flex items-center gap-2">
+            <span class="w-[66px]">pen</span>
+            <select v-model="room.light.pressure" class="field min-h-[26px] grow py-0">
+              <option value="none">pressure changes nothing</option>
+              <option value="size">pressure changes size</option>
+              <option value="flow">pressure changes the light</option>
+            </select>
+          </label>
+        </FloatPanel>
+        <button
+          class="button min-h-[26px] px-2"
+          :class="room.look === room.helper ? 'button-main' : ''"
+          :aria-pressed="room.look === room.helper"
+          data-tip="N"
+          @click="room.look = room.look === room.helper ? 'plain' : room.helper"
+        >
+          helper
+        </button>
+        <span v-if="room.numbers?.ev != null" class="whitespace-nowrap" data-ev
+          >{{ evWords(room.numbers.ev) }} here</span
+        >
+      </template>
+      <template v-else>
+        <FloatPanel placement="top-start"
+          ><template #button>more</template>
+          <NumberField
+            :model-value="Math.round(room.brush.ceiling * 100)"
+            label="ceiling"
+            :low="1"
+            :high="100"
+            :step="1"
+            :neutral="100"
+            unit="%"
+            @attempt="room.brush.ceiling = $event / 100"
+            @change="room.brush.ceiling = $event / 100"
+          />
+          <p class="mb-2 text-quiet">The most that one stroke can build, however often it goes over.</p>
+          <label class="mb-2 flex min-h-6 items-center gap-2">
+            <input v-model="room.brush.spare_structure" type="checkbox" class="size-4 accent-thread" />
+            spare the structure: lashes, brows, lips, hair
+          </label>
+          <label class="mb-2 flex min-h-6 items-center gap-2">
+            <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
+            fill inside: draw round something
+          </label>
+          <label class="flex items-center gap-2">
+            <span class="w-[66px]">pen</span>
+            <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
+              <option value="none">pressure changes nothing</option>
+              <option value="size">pressure changes size</option>
+              <option value="flow">pressure changes flow</option>
+            </select>
+          </label>
+        </FloatPanel>
+        <button
+          class="button min-h-[26px] px-2"
+          :class="room.brush.keep_edges ? 'button-main' : ''"
+          :aria-pressed="room.brush.keep_edges"
+          aria-label="keep to edges"
+          data-tip="E: cover only what is connected in colour to the middle of the stroke"
+          @click="room.brush.keep_edges = !room.brush.keep_edges"
+        >
+          to edges
+        </button>
+        <button
+          class="button min-h-[26px] px-2"
+          :class="room.takeAway ? 'button-main' : ''"
+          :aria-pressed="room.takeAway"
+          data-tip="T, or hold Alt"
+          @click="room.takeAway = !room.takeAway"
+        >
+          take away
+        </button>
+      </template>
     </template>
     <template v-else-if="room.pointing">
       <span>Press on the picture{{ drags ? ', and drag up or down' : '' }}.</span>

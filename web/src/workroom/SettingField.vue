@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { Eye } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Kind, Schema, Setting } from '../api/client'
 import BandsField from '../controls/BandsField.vue'
@@ -11,6 +12,7 @@ import type { Points } from '../sheet/curve'
 import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useActions } from '../edits/actions'
+import LightStrokes from './LightStrokes.vue'
 
 const props = defineProps<{ touch: Touch; kind: Kind; setting: Setting; tones: Schema['TonesOut'] | null }>()
 const room = useRoom()
@@ -24,6 +26,7 @@ const extra = computed(
       over?: string
       gap?: number
       shown_by?: string
+      layer?: string
       words?: Record<string, string>
       tints?: [string, string][]
     },
@@ -40,6 +43,27 @@ const change = (to: unknown) => actions.setSettings(props.touch, { [props.settin
 function attemptHue(hue: number) {
   const full = extra.value.shown_by ? { [extra.value.shown_by]: 1 } : {}
   actions.attemptSettings(props.touch, { [props.setting.name]: hue, ...full })
+}
+/** The layer of this size by itself, while the size is dragged and for as long as it is held on. */
+const shownAlone = computed(() => room.look === 'layer' && room.layer === extra.value.layer)
+let held = false
+function alone(to: number) {
+  if (!shownAlone.value) {
+    held = true
+    room.layer = extra.value.layer!
+    room.look = 'layer'
+  }
+  attempt(to)
+}
+function settled(to: number) {
+  if (held && room.look === 'layer') room.look = 'plain'
+  held = false
+  change(to)
+}
+function toggleAlone() {
+  held = false
+  room.look = shownAlone.value ? 'plain' : 'layer'
+  room.layer = extra.value.layer!
 }
 const bins = computed(() => {
   const channel = (props.touch.settings.channel ?? 'lightness') as 'lightness' | 'red' | 'green' | 'blue'
@@ -89,6 +113,42 @@ const bins = computed(() => {
       @click="change(choice)"
     >
       {{ choice }}
+    </button>
+  </div>
+  <label v-else-if="setting.control === 'switch'" class="mb-1 flex min-h-6 items-center gap-2">
+    <input
+      type="checkbox"
+      class="size-4 accent-thread"
+      :checked="!!value"
+      @change="change(($event.target as HTMLInputElement).checked)"
+    />
+    {{ setting.title }}
+  </label>
+  <p v-else-if="setting.control === 'picked'" class="mb-1 flex min-h-6 items-center gap-2 text-quiet">
+    {{ setting.title }}: {{ value === null ? 'its own' : 'picked' }}
+    <button v-if="value !== null" class="plain underline decoration-dotted" @click="change(null)">
+      its own again
+    </button>
+  </p>
+  <LightStrokes v-else-if="setting.control === 'strokes'" :touch="touch" />
+  <div v-else-if="extra.layer" class="flex items-center gap-1">
+    <SettingNumber
+      class="min-w-0 grow"
+      wide
+      :setting="setting"
+      :model-value="Number(value)"
+      @attempt="alone($event)"
+      @change="settled($event)"
+    />
+    <button
+      class="icon-button"
+      :aria-label="`Show by itself what lies in ${setting.title}`"
+      :aria-pressed="shownAlone"
+      :class="shownAlone ? 'text-thread' : 'text-quiet'"
+      :data-tip="`show by itself what this size holds`"
+      @click="toggleAlone"
+    >
+      <Eye :size="14" />
     </button>
   </div>
   <SettingNumber

@@ -17,7 +17,7 @@ const all = computed<Choice[]>(() =>
 const found = computed(() => {
   const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
   return all.value.filter((choice) => {
-    const text = [choice.title, choice.kind.title, ...choice.needs].join(' ').toLowerCase()
+    const text = [choice.title, choice.kind.title, choice.where, ...choice.needs].join(' ').toLowerCase()
     return words.every((word) => text.includes(word))
   })
 })
@@ -25,7 +25,7 @@ const found = computed(() => {
 function start(choice: Choice | null) {
   if (!choice) return
   query.value = ''
-  actions.startTouch(choice.kind, choice)
+  void actions.startTouch(choice.kind, choice)
   // The list hands the focus back to its field, which would unfold it again.
   setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 30)
 }
@@ -63,7 +63,7 @@ function start(choice: Choice | null) {
       >
         <div class="flex min-h-8 items-baseline gap-2 rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
           <span class="grow font-read text-[16px]">{{ choice.title }}</span>
-          <span class="text-quiet">{{ choice.kind.title.toLowerCase() }}</span>
+          <span class="text-quiet">{{ choice.where || choice.kind.title.toLowerCase() }}</span>
         </div>
       </ComboboxOption>
     </ComboboxOptions>

@@ -13,6 +13,7 @@ import { useSheet } from '../stores/sheet'
 import { useTones } from '../stores/useTones'
 import Gauges from './Gauges.vue'
 import SettingField from './SettingField.vue'
+import SharpenUse from './SharpenUse.vue'
 import TouchLimit from './TouchLimit.vue'
 import TouchMenu from './TouchMenu.vue'
 
@@ -54,6 +55,7 @@ function strength(value: number) {
         <Crosshair :size="13" class="shrink-0" />{{ pick.words }}
       </button>
     </div>
+    <SharpenUse v-if="kind?.kind === 'sharpen'" class="mb-2" :touch="touch" />
     <LevelsField
       v-if="kind?.kind === 'levels'"
       :model-value="touch.settings as unknown as Ends"

@@ -56,7 +56,8 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
     actions.openTouch(list[to]!.touch.id)
   }
   function softer(by: number) {
-    room.brush.softness = Math.min(1, Math.max(0, Number((room.brush.softness + by).toFixed(2))))
+    const brush = actions.laysLight() ? room.light : room.brush
+    brush.softness = Math.min(1, Math.max(0, Number((brush.softness + by).toFixed(2))))
   }
   function letGo() {
     if (stage()?.cancelStroke()) return
@@ -66,7 +67,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
     }
     if (room.selected.length) room.selected = []
     else if (sheet.trial.length) sheet.attempt([])
-    else if (room.painting) room.painting = false
+    else if (room.painting) actions.takeBrush()
     else if (room.openArea) actions.openArea(null)
     else if (room.openTouch) actions.openTouch(null)
     else if (room.look !== 'plain') room.look = 'plain'
@@ -75,6 +76,11 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
   function toggleTouch() {
     const touch = open()
     if (touch) actions.setTouch(touch, 'on', !touch.on, `${touch.on ? 'off' : 'on'}: ${actions.say(touch)}`)
+  }
+  const helper = () => (room.look = room.look === room.helper ? 'plain' : room.helper)
+  function turnRound() {
+    if (actions.laysLight()) room.darker = !room.darker
+    else room.takeAway = !room.takeAway
   }
   function invert() {
     const now = area()
@@ -96,6 +102,8 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: 'D, held', keys: ['d'], words: 'darker: what the highlights hold', press: () => (room.look = 'darker'), release: notHard },
         { shown: 'C', keys: ['c'], words: 'mark what is clipped', press: () => toggleLook('clipping') },
         { shown: 'U', keys: ['u'], words: 'check: unevenness', press: () => toggleLook('unevenness') },
+        { shown: 'N', keys: ['n'], words: 'the helper view that was chosen for painting light', press: helper },
+        { shown: 'Z', keys: ['z'], words: 'a cheek at 100 %, before and after side by side; and back', press: () => stage()?.cheek() },
         { shown: 'X', keys: ['x'], words: 'split: before and after parted across, down', press: split },
         { shown: 'A', keys: ['a'], words: 'before and after side by side', press: pair },
         { shown: 'H · Y', keys: ['h', 'y'], words: 'the next face, the next eye', press: (key) => stage()?.next(key === 'h' ? 'face' : 'eye') },
@@ -149,7 +157,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: '[ · ]', keys: ['[', ']'], words: 'smaller, larger', press: (key) => stage()?.changeSize(key === ']' ? 1.12 : 1 / 1.12), repeats: true },
         { shown: '{ · }', keys: ['{', '}'], words: 'harder, softer', press: (key) => softer(key === '}' ? 0.1 : -0.1), repeats: true },
         { shown: 'R, held', keys: ['r'], words: 'size by moving sideways', press: () => stage()?.holdSize(true), release: () => stage()?.holdSize(false) },
-        { shown: 'T', keys: ['t'], words: 'take away instead', press: () => (room.takeAway = !room.takeAway) },
+        { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker instead', press: turnRound },
         { shown: 'E', keys: ['e'], words: 'keep to edges', press: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges) },
         { shown: 'Alt, held', words: 'the other of both' },
         { shown: 'Shift+click', words: 'straight line from the last stroke' },
