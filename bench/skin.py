@@ -1,4 +1,4 @@
-"""How near the skin touches' starts come to the truth, by skin group: ``uv run python -m bench.skin`` writes docs/skin.md.
+"""How near the skin touches' starts come to the truth, by skin group; writes docs/skin.md: ``python -m bench.skin``.
 
 The truth are the pairs of `demo/pairs`: the same face with and without what is taken away. ΔE is the distance in OKLab,
 × 100; pores are the high-pass of lightness below 1/150 of the face's height.
@@ -54,7 +54,11 @@ def measured(kind: str, title: str, path: Path, truth: Path) -> tuple[float, ...
         if isinstance(extra, dict) and "length" in extra:
             settings[name] = settings.get(name, field.default) * scale
     mask = cv2.imread(str(PAIRS / f"{who}-skin.png"), cv2.IMREAD_GRAYSCALE)
-    area = {"id": "a", "feather": 0.003, "parts": [{"source": "file", "png": base64.b64encode(cv2.imencode(".png", mask)[1].tobytes()).decode()}]}
+    area = {
+        "id": "a",
+        "feather": 0.003,
+        "parts": [{"source": "file", "png": base64.b64encode(cv2.imencode(".png", mask)[1].tobytes()).decode()}],
+    }
     touch = {"id": "t", "kind": kind, "settings": settings, "strength": start.strength, "area": "a"}
     sheet = {"format": "needlepoint-sheet", "version": 1, "areas": [area], "touches": [touch]}
     out = Renderer(before, read_sheet(json.dumps(sheet))).draw(whole)
@@ -66,7 +70,13 @@ def measured(kind: str, title: str, path: Path, truth: Path) -> tuple[float, ...
     off = [100 * float(np.linalg.norm(p - t, axis=-1)[skin].mean()) for p in (a, b)]
     fine = [_rms(_high(p[..., 0]), skin) for p in (a, b, t)]
     spots = [_rms(_middle(p[..., 0] - t[..., 0]), skin) for p in (a, b)]
-    return (*off, 100 * (1 - off[1] / off[0]), 100 * fine[1] / fine[0], 100 * fine[1] / fine[2], 100 * spots[1] / spots[0])
+    return (
+        *off,
+        100 * (1 - off[1] / off[0]),
+        100 * fine[1] / fine[0],
+        100 * fine[1] / fine[2],
+        100 * spots[1] / spots[0],
+    )
 
 
 def _high(light):

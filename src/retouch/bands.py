@@ -15,6 +15,12 @@ FEWEST_ROWS = 64
 
 cv2.setNumThreads(1)
 _pool = ThreadPoolExecutor(THREADS, "bands")
+_works = ThreadPoolExecutor(THREADS, "works")
+
+
+def at_once(*works: Callable[[], Result]) -> list[Result]:
+    """What each of some works gives, done beside each other; none may call this function itself."""
+    return list(_works.map(lambda work: work(), works))
 
 
 def in_bands(work: Callable[[slice], Result], rows: int, unit: int = 1) -> list[Result]:

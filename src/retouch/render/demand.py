@@ -179,14 +179,18 @@ class Drawing:
             mix(picture, inner, mask, step.strength)
             return Encoded(picture)
         kind = step.settings
-        if isinstance(kind, Near | Drawn):
-            if isinstance(kind, Near):
-                changed = kind.changed(around, rect.unit)[rect.slices_in(read)]
-            else:
-                canvas = around.copy()
-                kind.draw(canvas, read, self._of)
-                changed = canvas[rect.slices_in(read)]
-            self._mixed(Encoded(picture), Encoded(changed), mask, step)
+        if isinstance(kind, Near):
+            cut = rect if covered is None else _cut(rect, covered)
+            reads = stage.asks_below(cut)
+            own = np.ascontiguousarray(around[reads.slices_in(read)])
+            changed = kind.changed(Encoded(own), rect.unit)[cut.slices_in(reads)]
+            within = None if mask is None else Coverage(mask[cut.slices_in(rect)])
+            self._mixed(Encoded(picture[cut.slices_in(rect)]), Encoded(changed), within, step)
+            return Encoded(picture)
+        if isinstance(kind, Drawn):
+            canvas = around.copy()
+            kind.draw(canvas, read, self._of)
+            self._mixed(Encoded(picture), Encoded(canvas[rect.slices_in(read)]), mask, step)
             return Encoded(picture)
         part, frame = picture, rect
         if mask is not None and covered is not None:
@@ -195,7 +199,7 @@ class Drawing:
             if not isinstance(kind, Wide):
                 left, right = 0, rect.w
             part, mask = picture[top:bottom, left:right], Coverage(mask[top:bottom, left:right])
-            frame = Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
+            frame = _cut(rect, (top, bottom, left, right))
         if isinstance(kind, Wide):
             assert maps is not None
             use = tuple(spread_over(m, frame) for m in maps)
@@ -216,6 +220,11 @@ class Drawing:
         if step.blend != "normal":
             changed = blended(below, changed, step.blend)
         mix(below, changed, mask, step.strength)
+
+
+def _cut(rect: Frame, covered: tuple[int, int, int, int]) -> Frame:
+    top, bottom, left, right = covered
+    return Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
 
 
 @numba.njit(nogil=True, cache=True)

@@ -34,6 +34,8 @@ def averager(weight: Coverage, sigma: float) -> Callable[[Floats], Floats]:
 
     Normalised convolution. Source: H. Knutsson, C.-F. Westin, "Normalized and differential convolution", CVPR 1993.
     """
+    if weight.min() == 1:
+        return lambda values: blurred(values, sigma)
     near = blurred(np.asarray(weight, np.float32), sigma)
     share = np.where(near > FEW, 1 / np.maximum(near, FEW), 0).astype(np.float32)
 

@@ -1,6 +1,7 @@
 """Detail: structure at three sizes, less of it or more, and edges of the picture left as they are."""
 
 from collections.abc import Callable
+from math import ceil
 from typing import Any, ClassVar
 
 import cv2
@@ -8,10 +9,10 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from retouch.bands import in_bands
-from retouch.touches.averages import averager, eroded
+from retouch.bands import at_once, in_bands
+from retouch.touches.averages import averager, blurred, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
-from retouch.touches.gain import DECODED, LUMA, NO_MASK, luminance, scaled
+from retouch.touches.gain import CUBE_ROOT, DECODED, LUMA, NO_MASK, luminance, of_light, scaled
 from retouch.types import Coverage, Encoded, Floats
 
 EDGES = (0.04, 0.02, 0.03)
@@ -112,9 +113,8 @@ class Detail(Wide):
                 if weight is not None:
                     weight = Coverage(np.asarray(cv2.resize(weight, shape, interpolation=cv2.INTER_AREA)))
             reach = max(0.4, size * max(values.shape[:2]))
-            mean = _mean(None if weight is None else eroded(weight), reach)
             edge *= self.edges
-            lines = [_line(np.ascontiguousarray(values[..., c]), mean, edge) for c in range(values.shape[2])]
+            lines = [_line(values[..., c], weight, reach, edge) for c in range(values.shape[2])]
             maps.append(np.concatenate([np.stack(line, axis=-1) for line in lines], axis=-1))
             values = np.stack([a * values[..., c] + b for c, (a, b) in enumerate(lines)], axis=-1)
         return tuple(maps)
@@ -144,47 +144,49 @@ class Detail(Wide):
         def work(rows: slice) -> None:
             covered = NO_MASK if mask is None else mask[rows]
             kernel(picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength), amounts,
-                   DECODED, LUMA)  # fmt: skip
+                   DECODED, LUMA, CUBE_ROOT)  # fmt: skip
 
         in_bands(work, picture.shape[0])
 
 
 def cube_root_lightness(picture: Encoded) -> Floats:
-    """The cube root of luminance, h × w, of encoded working colours: OKLab's lightness on greys, unclipped."""
+    """The cube root of luminance, h × w, of encoded working colours: OKLab's lightness on greys, 0 at least."""
     out = np.empty(picture.shape[:2], np.float32)
-    in_bands(lambda rows: _lightness(picture[rows], out[rows], DECODED, LUMA), picture.shape[0])
+    in_bands(lambda rows: _lightness(picture[rows], out[rows], DECODED, LUMA, CUBE_ROOT), picture.shape[0])
     return out
 
 
-Mean = Callable[[Floats], Floats]
+def _line(values: Floats, weight: Coverage | None, sigma: float, edge: float) -> tuple[Floats, Floats]:
+    """a and b of one size, over Gaussian windows that see only what lies within ``weight`` (all, if None)."""
+    if weight is None:
+        return _fitted(np.ascontiguousarray(values), lambda v: blurred(v, sigma), edge)
+    # Where nothing lies within the area there is no structure either: the finer average goes on.
+    a, b = np.ones(values.shape, np.float32), np.zeros(values.shape, np.float32)
+    box = box_of(weight, ceil(3 * sigma))
+    inside = Coverage(eroded(weight)[box])
+    if inside.any():
+        a[box], b[box] = _fitted(np.ascontiguousarray(values[box]), averager(inside, sigma), edge)
+    return a, b
 
 
-def _mean(weight: Coverage | None, sigma: float) -> Mean:
-    """The average over a Gaussian window, of what lies within the area alone; 0 where nothing does."""
-    if weight is not None:
-        return averager(weight, sigma)
-    return lambda values: np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)
-
-
-def _line(values: Floats, mean: Mean, edge: float) -> tuple[Floats, Floats]:
-    middle = mean(values)
-    varies = np.maximum(mean(values * values) - middle * middle, 0)
+def _fitted(values: Floats, mean: Callable[[Floats], Floats], edge: float) -> tuple[Floats, Floats]:
+    middle, squares = at_once(lambda: mean(values), lambda: mean(values * values))
+    varies = np.maximum(squares - middle * middle, 0)
     varies *= varies
     a = varies / (varies + np.float32(edge**4))
-    # Where nothing lies within the area there is no structure either: the finer average goes on.
-    known = mean(np.ones_like(values))
-    return mean(a) + (1 - known), mean(middle - a * middle)
+    share, rest = at_once(lambda: mean(a), lambda: mean(middle - a * middle))
+    return np.where((share == 0) & (rest == 0), np.float32(1), share), rest
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _lightness(picture: Any, out: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+def _lightness(picture: Any, out: Any, decoded: Any, luma: Any, curve: Any):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            out[y, x] = np.cbrt(luminance(picture[y, x], decoded, luma))
+            out[y, x] = of_light(luminance(picture[y, x], decoded, luma), curve)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply(picture, first, second, third, mask, masked, strength, amounts, decoded, luma):  # type: ignore[no-untyped-def]
+def _apply(picture, first, second, third, mask, masked, strength, amounts, decoded, luma, curve):  # type: ignore[no-untyped-def]
     fine, medium, coarse = amounts[0], amounts[1], amounts[2]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
@@ -196,22 +198,23 @@ def _apply(picture, first, second, third, mask, masked, strength, amounts, decod
             light = luminance(picture[y, x], decoded, luma)
             if light <= np.float32(1e-6):
                 continue
-            value = light ** np.float32(1 / 3)
+            value = of_light(light, curve)
             one = first[y, x, 0] * value + first[y, x, 1]
             two = second[y, x, 0] * one + second[y, x, 1]
             three = third[y, x, 0] * two + third[y, x, 1]
             more = fine * (value - one) + medium * (one - two) + coarse * (two - three)
             if more == 0:
                 continue
-            # Light goes as the cube of lightness, encoded values as its root of 2.4.
-            root = max(np.float32(1) + more / value, np.float32(0.05)) ** np.float32(1.25)
+            # Light goes as the cube of lightness, encoded values as its root of 2.4: t ** 1.25.
+            t = max(np.float32(1) + more / value, np.float32(0.05))
+            root = t * np.sqrt(np.sqrt(t))
             for c in range(3):
                 v = picture[y, x, c]
                 picture[y, x, c] = v + m * (scaled(v, root) - v)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply_each(picture, first, second, third, mask, masked, strength, amounts, decoded, luma):  # type: ignore[no-untyped-def]
+def _apply_each(picture, first, second, third, mask, masked, strength, amounts, decoded, luma, curve):  # type: ignore[no-untyped-def]
     fine, medium, coarse = amounts[0], amounts[1], amounts[2]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):

@@ -8,7 +8,7 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from retouch.bands import in_bands
+from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
 from retouch.frame import Frame
 from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch
@@ -17,6 +17,10 @@ from retouch.types import Encoded, Floats, Record, digest_of
 
 LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
+
+
+MANY = 40
+"""Strokes from which on they are laid by all processors."""
 
 
 class LightStroke(Stroke):
@@ -109,12 +113,12 @@ class DodgeBurn(Drawn):
                 fresh = strokes[len(strokes) - back :]
                 out = known.copy() if fresh else known
                 break
-        for stroke in fresh:
-            part = _reached(stroke, frame)
-            if part is not None:
-                built = np.zeros(part.shape, np.float32)
-                stroke.lay(built, part)
-                out[part.slices_in(frame)] += -built if stroke.darker else built
+        if len(fresh) > MANY:
+            # They add up, in whatever order.
+            half = len(fresh) // 2
+            out += sum(at_once(lambda: _sum(fresh[:half], frame), lambda: _sum(fresh[half:], frame)))
+        else:
+            out += _sum(fresh, frame)
         if fresh:
             memory.keep(names[-1], frame, out)
         return out
@@ -141,6 +145,18 @@ def _chain(digests: list[str]) -> list[str]:
         hashed.update(digest.encode())
         names.append(hashed.hexdigest())
     return names
+
+
+def _sum(strokes: list[LightStroke], frame: Frame) -> Floats:
+    """What strokes build together on ``frame``, lighter less darker."""
+    out = np.zeros(frame.shape, np.float32)
+    for stroke in strokes:
+        part = _reached(stroke, frame)
+        if part is not None:
+            built = np.zeros(part.shape, np.float32)
+            stroke.lay(built, part)
+            out[part.slices_in(frame)] += -built if stroke.darker else built
+    return out
 
 
 def _reached(stroke: LightStroke, frame: Frame) -> Frame | None:

@@ -2,15 +2,17 @@
 
 from typing import Any, ClassVar, Self
 
-import cv2
+import numba
 import numpy as np
 from pydantic import Field
 
-from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_RGB, to_oklab
+from retouch.bands import at_once
+from retouch.colour.oklab import to_oklab
+from retouch.colour.tones import clipped_oklab
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
 from retouch.touches.base import SKIN, Heading, Maps, Pick, ReadyTouch, Wide
-from retouch.touches.gain import ROOT, apply_roots
-from retouch.types import Coverage, Encoded, Floats
+from retouch.touches.gain import apply_roots, roots_between
+from retouch.types import Coverage, Encoded, Floats, Lab
 
 PIXEL = 8
 """Pixels of the map to the smaller size."""
@@ -89,7 +91,7 @@ class Even(Wide):
         return f"{self.smaller} {self.larger}"
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
-        """OKLab of the skin without what is finer (3), what lies between the sizes (3), and the weight (1).
+        """OKLab of the skin without what is finer, what lies between the sizes, and the weight (h × w × 3, 3 and 1).
 
         Both low passes are of second order, so that what is a quarter of the smaller size or three times the larger
         one stays (a difference of Gaussians takes a tenth of it).
@@ -97,46 +99,41 @@ class Even(Wide):
         unit = max(small.shape[:2])
         fine, broad = SMALLER * self.smaller * unit, LARGER * max(self.larger, self.smaller) * unit
         weight = eroded(within)
-        out = np.zeros((*small.shape[:2], 7), np.float32)
+        colours, between = np.zeros((2, *small.shape[:2], 3), np.float32)
         box = box_of(within, 2)
         own = Coverage(weight[box])
         if own.any():
             # The lesser mirror: what lies beside the box has no weight and is not needed.
-            lab = to_oklab(Encoded(small[box])).astype(np.float32)
-            smooth = low_pass(lab, own, fine)
-            out[box] = np.concatenate([smooth, smooth - low_pass(lab, own, broad), own[..., None]], axis=-1)
-        return (out,)
+            lab = clipped_oklab(Encoded(np.ascontiguousarray(small[box])))
+            smooth, large = at_once(lambda: low_pass(lab, own, fine), lambda: low_pass(lab, own, broad))
+            colours[box], between[box] = smooth, smooth - large
+        return colours, between, weight[..., None]
 
     def ready(self, maps: Maps) -> Maps:
         """The roots of the gains that bring the skin's colour there to what is wanted (h × w × 3)."""
-        smooth, band, weight = maps[0][..., :3], maps[0][..., 3:6], maps[0][..., 6]
+        smooth, band, weight = maps[0], maps[1], maps[2][..., 0]
         box = box_of(Coverage(weight), 3)
         roots = np.ones(smooth.shape, np.float32)
         if not weight.any():
             return (roots,)
-        smooth, band, weight = smooth[box], band[box], weight[box]
-        wanted = -band * np.array([self.light, self.colour, self.colour], np.float32)
-        if self.keep_forms:
-            spared: Floats = 1 / (1 + (np.abs(band[..., 0]) / np.float32(FORMS)) ** 4)
-            spared = blurred(spared, 0.3 * PIXEL)
-            wanted[..., 0] *= 1 - np.float32(self.keep_forms) * (1 - spared)
-        total = weight.sum()
-        wanted -= (wanted * weight[..., None]).sum((0, 1)) / total
-        if self.tone:
-            large = smooth[..., 1:] - band[..., 1:]
-            mean = (large * weight[..., None]).sum((0, 1)) / total
-            goal = mean if self.towards is None else np.array(self.towards, np.float32)
-            wanted[..., 1:] += np.float32(self.tone) * (goal - large)
-        known = smooth[..., 0] > 0.02
-        before = _light(np.where(known[..., None], smooth, 0.5))
-        after = _light(np.where(known[..., None], smooth + wanted, 0.5))
-        gains = np.clip(after / np.maximum(before, 1e-4), 1 / MOST, MOST)
-        roots[box] = np.where((before > 1e-4) & known[..., None], gains**ROOT, 1)
+        smooth, band, weight = (np.ascontiguousarray(v[box]) for v in (smooth, band, weight))
+        spared: Floats = np.ones(weight.shape, np.float32)
+        if self.keep_forms and self.light:
+            square = (band[..., 0] * np.float32(1 / FORMS)) ** 2
+            square *= square
+            square += 1
+            spared = 1 - np.float32(self.keep_forms) * (1 - blurred(1 / square, 0.3 * PIXEL))
+        settings = np.array([self.light, self.colour, self.tone], np.float32)
+        sums = _sums(smooth, band, weight, spared, settings)
+        goal = sums[3:] if self.towards is None else np.array(self.towards)
+        wanted = np.empty_like(smooth)
+        _wanted(smooth, band, spared, settings, sums[:3], goal.astype(np.float32), wanted)
+        roots[box] = roots_between(Lab(smooth), Lab(wanted), MOST)
         return (roots,)
 
     def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
         """See :class:`Wide`: what lies between the sizes, within the area."""
-        return np.asarray(maps[0][..., 3] * maps[0][..., 6])
+        return np.asarray(maps[1][..., 0] * maps[2][..., 0])
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`."""
@@ -149,7 +146,30 @@ class Even(Wide):
         return self.model_copy(update=update)
 
 
-def _light(lab: Floats) -> Floats:
-    """Linear working colours of OKLab, h × w × 3."""
-    lms = cv2.transform(lab.astype(np.float32), LAB_TO_LMS.astype(np.float32))
-    return np.asarray(cv2.transform(lms**3, LMS_TO_RGB.astype(np.float32)), np.float32)
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _sums(smooth, band, weight, spared, settings):  # type: ignore[no-untyped-def]
+    """The area's means of what evening would change (3), and of a and b without what lies between the sizes (2)."""
+    out, total = np.zeros(5), 0.0
+    for y in range(smooth.shape[0]):
+        for x in range(smooth.shape[1]):
+            w = weight[y, x]
+            if w == 0:
+                continue
+            total += w
+            out[0] -= w * settings[0] * spared[y, x] * band[y, x, 0]
+            for c in range(1, 3):
+                out[c] -= w * settings[1] * band[y, x, c]
+                out[2 + c] += w * (smooth[y, x, c] - band[y, x, c])
+    return out / max(total, 1e-9)
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _wanted(smooth, band, spared, settings, mean, goal, out):  # type: ignore[no-untyped-def]
+    for y in range(smooth.shape[0]):
+        for x in range(smooth.shape[1]):
+            light = settings[0] * spared[y, x] * band[y, x, 0]
+            out[y, x, 0] = smooth[y, x, 0] - light - np.float32(mean[0])
+            for c in range(1, 3):
+                large = smooth[y, x, c] - band[y, x, c]
+                change = settings[2] * (goal[c - 1] - large) - settings[1] * band[y, x, c] - np.float32(mean[c])
+                out[y, x, c] = smooth[y, x, c] + change

@@ -1,6 +1,6 @@
 """Haze: a veil of stray light over the picture, taken off or laid on."""
 
-from typing import Any, ClassVar, Self
+from typing import ClassVar, Self
 
 import cv2
 import numba
@@ -11,7 +11,7 @@ from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import Hex, from_hex, to_hex
 from retouch.touches.base import Heading, Maps, Pick, ReadyPlace, ReadyTouch, Wide, found_part
-from retouch.touches.gain import DECODED, LOW, NO_MASK, PARTS, ROOT
+from retouch.touches.gain import DECODED, ENCODED, LOW, NO_MASK, PARTS, of_light
 from retouch.types import Coverage, Encoded, Floats
 
 MAP_SIDE = 400
@@ -94,7 +94,17 @@ class Haze(Wide):
 
         def work(rows: slice) -> None:
             covered = NO_MASK if mask is None else mask[rows]
-            _apply(picture[rows], t[rows], veil[0, 0], amount, covered, mask is not None, np.float32(strength), DECODED)
+            _apply(
+                picture[rows],
+                t[rows],
+                veil[0, 0],
+                amount,
+                covered,
+                mask is not None,
+                np.float32(strength),
+                DECODED,
+                ENCODED,
+            )
 
         in_bands(work, picture.shape[0])
 
@@ -117,7 +127,7 @@ def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply(picture: Any, share: Any, veil: Any, amount: Any, mask: Any, masked: bool, strength: Any, decoded: Any):  # type: ignore[no-untyped-def]
+def _apply(picture, share, veil, amount, mask, masked, strength, decoded, encoded):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     last = np.float32(decoded.shape[0] - 2)
     for y in range(picture.shape[0]):
@@ -138,9 +148,4 @@ def _apply(picture: Any, share: Any, veil: Any, amount: Any, mask: Any, masked: 
                 k = np.uint64(u)
                 d = decoded[k]
                 light = gain * (d + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - d)) + more * veil[c]
-                size = abs(light)
-                if size <= np.float32(0.0031308):
-                    out = np.float32(12.92) * size
-                else:
-                    out = np.float32(1.055) * size ** np.float32(ROOT) - np.float32(0.055)
-                picture[y, x, c] = v + m * (np.copysign(out, light) - v)
+                picture[y, x, c] = v + m * (np.copysign(of_light(abs(light), encoded), light) - v)

@@ -1,23 +1,24 @@
 """Shine: the light that skin mirrors, told from the skin's own colour, taken back or laid on."""
 
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
 from pydantic import Field
 
-from retouch.colour.encoding import decode
-from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
-from retouch.touches.averages import averager, blurred, box_of, eroded
+from retouch.colour.tones import linear
+from retouch.touches.averages import averager, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyTouch, Wide
-from retouch.touches.gain import LUMA, ROOT, apply_roots
-from retouch.types import Coverage, Encoded, Floats
+from retouch.touches.gain import LUMA, apply_roots, lab_of, roots_between
+from retouch.types import Coverage, Encoded, Floats, Lab
 
 PIXELS = 16
 """Pixels of the map to the size of a highlight."""
 FINEST_MAP = 2000
 """Pixels on the long side of the largest map."""
 ROUNDS = 3
+FEWER = 4
+"""Pixels of the map to one on which the skin's own colour is looked for."""
 CLIPPED = (0.90, 0.98)
 """Linear light of the largest channel between which a pixel goes over into a clipped core."""
 USUAL = 0.10
@@ -74,79 +75,93 @@ class Shine(Wide):
         return str(self.size)
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
-        """OKLab of the skin as it is (3), of the skin without what it mirrors more than usual (3), the weight (1)."""
-        out = np.zeros((*small.shape[:2], 7), np.float32)
+        """OKLab of the skin as it is and without what it mirrors more than usual (h × w × 3), and the weight."""
+        own, without = np.zeros((2, *small.shape[:2], 3), np.float32)
+        share = np.zeros((*small.shape[:2], 1), np.float32)
         box = box_of(within, 2)
         weight = Coverage(eroded(within)[box])
         if weight.sum() < 9:
-            return (out,)
-        light = np.maximum(decode(np.ascontiguousarray(small[box]).astype(np.float32)), 0)
+            return own, without, share
+        light = linear(Encoded(np.ascontiguousarray(small[box])))
         matt = self._matt(light, weight, self.size * max(small.shape[:2]))
-        out[box] = np.concatenate([_lab(light), _lab(matt), weight[..., None]], axis=-1)
-        return (out,)
+        own[box], without[box], share[box] = lab_of(light), lab_of(matt), weight[..., None]
+        return own, without, share
 
     def _matt(self, light: Floats, weight: Coverage, size: float) -> Floats:
         """Linear light (h × w × 3) less what is mirrored more than usual; ``size`` in pixels."""
-        level = np.maximum(light @ LUMA, 1e-5)
         top = light.max(-1)
         clipped = np.clip((top - CLIPPED[0]) / (CLIPPED[1] - CLIPPED[0]), 0, 1).astype(np.float32)
-        clipped = np.maximum(cv2.dilate(clipped, np.ones((3, 3), np.uint8)), clipped)
-        free = weight * (1 - clipped)
-        inside = free > 0.5
-        if inside.sum() < 9:
-            return light
-        # To begin with, what is much brighter than the middle of the skin about it is no measure of its colour.
-        usual = blurred(level * free, 2 * size) / np.maximum(blurred(free, 2 * size), 1e-3)
-        trust = free * np.exp(-((np.maximum(level / np.maximum(usual, 1e-5) - 1, 0) / 0.3) ** 2))
-        skin = self._skin(light, trust, size)
-        lamp = np.ones(3, np.float32)
-        for _ in range(ROUNDS):
-            around = _joined(averager(Coverage(trust), size)(level), averager(Coverage(trust), 4 * size)(level))
-            lamp = _lamp(light, around / level, inside, _mean(skin, trust))
-            mirrored = _mirrored(light, skin, lamp) / level
-            base = float(np.median(mirrored[inside]))
-            trust = free * np.exp(-((np.maximum(mirrored - base, 0) / USUAL) ** 2))
-            skin = self._skin(light, trust, size)
+        clipped = np.asarray(cv2.dilate(clipped, np.ones((3, 3), np.uint8)))
+        # The skin's own colour changes slowly: it is looked for on fewer pixels.
+        shape = tuple(max(1, n // FEWER) for n in light.shape[1::-1])
+        fewer, free = (
+            np.asarray(cv2.resize(v, shape, interpolation=cv2.INTER_AREA), np.float32)
+            for v in (light, weight * (1 - clipped))
+        )
+        colour, own, lamp, base = _skin_of(fewer, free, size / FEWER)
+        skin, rest = (np.asarray(cv2.resize(v, light.shape[1::-1]), np.float32) for v in (colour, own))
+        level = np.maximum(cv2.transform(light, LUMA[None]), 1e-5)
         mirrored = np.maximum(_mirrored(light, skin, lamp) - base * level, 0)
         # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
         mirrored = np.clip(_guided(np.sqrt(level), mirrored, max(1, round(size / 5))), 0, 0.95 * level)
         matt = np.maximum(light - mirrored[..., None] * lamp, 0.05 * light)
-        average = averager(Coverage(trust), size)
-        far = averager(Coverage(trust), 4 * size)
-        rest = level - mirrored
-        near = _joined(average(rest), far(rest))
         core = cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS))[..., None]
-        return np.asarray(matt + core * (skin * near[..., None] - matt), np.float32)
-
-    @staticmethod
-    def _skin(light: Floats, trust: Floats, size: float) -> Floats:
-        """The skin's own colour about each pixel, of luminance 1 (h × w × 3)."""
-        near = averager(Coverage(trust), 2 * size)(light)
-        far = averager(Coverage(trust), 8 * size)(light)
-        colour = _joined(near, far)
-        fallback = _mean(light, trust)
-        colour = np.where((colour @ LUMA)[..., None] > 1e-5, colour, fallback)
-        return np.asarray(colour / np.maximum(colour @ LUMA, 1e-5)[..., None], np.float32)
+        return np.asarray(matt + core * (skin * rest[..., None] - matt), np.float32)
 
     def ready(self, maps: Maps) -> Maps:
         """The roots of the gains that take the amount of the way (h × w × 3).
 
         Colour goes ahead of lightness, by 1 − (1 − amount)³: half of a grey patch taken back would still be grey.
         """
-        is_, matt, weight = maps[0][..., :3], maps[0][..., 3:6], maps[0][..., 6]
+        is_, matt, weight = maps[0], maps[1], maps[2][..., 0]
         roots = np.ones(is_.shape, np.float32)
         box = box_of(Coverage(weight), 2)
         is_, matt = is_[box], matt[box]
         ahead = 1 - (1 - self.amount) ** 3 if self.amount > 0 else self.amount
         wanted = is_ + (matt - is_) * np.array([self.amount, ahead, ahead], np.float32)
-        before, after = _light(is_), _light(wanted)
-        gains = np.clip(after / np.maximum(before, 1e-5), 1 / MOST, MOST)
-        roots[box] = np.where((before > 1e-5) & (is_[..., :1] > 0), gains**ROOT, 1)
+        roots[box] = roots_between(Lab(is_), Lab(wanted), MOST)
         return (roots,)
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`."""
         apply_roots(picture, maps[0], mask, strength)
+
+
+def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, Floats, float]:
+    """Of skin with a lamp in it (linear light h × w × 3; ``free``: where it is skin and not clipped, h × w).
+
+    Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
+    light that is usual.
+    """
+    level = np.maximum(light @ LUMA, 1e-5)
+    inside = free > 0.5
+    if inside.sum() < 9:
+        return light / level[..., None], level, np.ones(3, np.float32), 0.0
+    # To begin with, what is much brighter than the skin about it is no measure of its colour.
+    usual = averager(Coverage(free), 2 * size)(level)
+    trust = free * np.exp(-((np.maximum(level / np.maximum(usual, 1e-5) - 1, 0) / 0.3) ** 2))
+    lamp, base = np.ones(3, np.float32), 0.0
+    for _ in range(ROUNDS):
+        skin = _skin(light, trust, size)
+        around = _about(level, trust, size)
+        lamp = _lamp(light, around / level, inside, _mean(skin, trust))
+        mirrored = _mirrored(light, skin, lamp)
+        base = float(np.median((mirrored / level)[inside]))
+        over = np.maximum(mirrored - base * level, 0)
+        trust = free * np.exp(-((over / level / USUAL) ** 2))
+    return _skin(light, trust, size), _about(level - over, trust, size), lamp, base
+
+
+def _about(values: Floats, trust: Floats, size: float) -> Floats:
+    return _joined(averager(Coverage(trust), size)(values), averager(Coverage(trust), 4 * size)(values))
+
+
+def _skin(light: Floats, trust: Floats, size: float) -> Floats:
+    """The skin's own colour about each pixel, of luminance 1 (h × w × 3)."""
+    near, far = (averager(Coverage(trust), n * size)(light) for n in (2, 8))
+    colour = _joined(near, far)
+    colour = np.where((colour @ LUMA)[..., None] > 1e-5, colour, _mean(light, trust))
+    return np.asarray(colour / np.maximum(colour @ LUMA, 1e-5)[..., None], np.float32)
 
 
 def _joined(near: Floats, far: Floats) -> Floats:
@@ -162,7 +177,7 @@ def _mean(values: Floats, weight: Floats) -> Floats:
     return np.asarray((values * weight[..., None]).sum((0, 1)) / max(float(weight.sum()), 1e-6))
 
 
-def _lamp(light: Floats, rest: Floats, inside: Floats, skin: Floats) -> Floats:
+def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
     """The lamp's colour, of luminance 1, from shining skin; ``rest`` is the light of the skin about over a pixel's own.
 
     light / luminance is a straight line in ``rest``, from the lamp's colour (all is mirrored: 0) to the skin's (1). The
@@ -201,13 +216,3 @@ def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
     middle, level = mean(g), mean(v)
     a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(EDGE))
     return mean(a) * g + mean(level - a * middle)
-
-
-def _lab(light: Floats) -> Floats:
-    lms = cv2.transform(light, RGB_TO_LMS.astype(np.float32))
-    return np.asarray(cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB.astype(np.float32)), np.float32)
-
-
-def _light(lab: Floats) -> Floats:
-    lms = cv2.transform(np.ascontiguousarray(lab), LAB_TO_LMS.astype(np.float32))
-    return np.asarray(cv2.transform(lms**3, LMS_TO_RGB.astype(np.float32)), np.float32)
