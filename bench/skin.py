@@ -51,7 +51,7 @@ def measured(kind: str, title: str, path: Path, truth: Path) -> tuple[float, ...
     scale = FACE_PIXELS / max(before.width, before.height) / FACE
     for name, field in KINDS[kind].model_fields.items():
         extra = field.json_schema_extra
-        if isinstance(extra, dict) and "length" in extra:
+        if isinstance(extra, dict) and extra.get("length") not in (None, "pixel"):
             settings[name] = settings.get(name, field.default) * scale
     mask = cv2.imread(str(PAIRS / f"{who}-skin.png"), cv2.IMREAD_GRAYSCALE)
     area = {

@@ -88,7 +88,7 @@ def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int
     share = _share(found, of)
     for name, field in model.model_fields.items():
         extra = field.json_schema_extra
-        if isinstance(extra, dict) and "length" in extra:
+        if isinstance(extra, dict) and extra.get("length") not in (None, "pixel"):
             low, high = _limits(model, name)
             value = settings.get(name, field.default) * share
             settings[name] = round(min(max(value, low), high), DIGITS)

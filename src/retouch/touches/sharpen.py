@@ -41,7 +41,7 @@ class Sharpen(Near):
                           json_schema_extra={"unit": "%", "step": 1, "scale": 100, "soft": 1.5})  # fmt: skip
     radius: float = Field(
         0.0004, ge=0.0001, le=0.005, title="radius", description="standard deviation, in long sides",
-        json_schema_extra={"unit": "‰", "step": 0.02, "scale": 1000, "soft": 0.002},
+        json_schema_extra={"unit": "‰", "step": 0.02, "scale": 1000, "soft": 0.002, "length": "pixel"},
     )  # fmt: skip
     threshold: float = Field(
         0.03, ge=0, le=0.2, title="spare grain below", description="local deviation of luma that is left alone",

@@ -25,6 +25,13 @@ export function pieces(kind: Kind, settings: Record<string, unknown>): Piece[] {
     })
 }
 
+/** A kind whose lengths are told in pixels of a picture with so many on its long side. */
+export function inPixels(kind: Kind, unit: number): Kind {
+  const told = (s: Setting): Setting =>
+    'length' in s.extra ? { ...s, unit: 'px', scale: unit, step: Number(s.neutral) * unit < 20 ? 0.1 : 1 } : s
+  return { ...kind, settings: kind.settings.map(told) }
+}
+
 /** A setting's value as it stands in a sentence. */
 export function valueWords(setting: Setting, value: unknown): string {
   if (setting.control === 'curve') return curveWords(value as Points)

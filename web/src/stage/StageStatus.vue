@@ -41,7 +41,14 @@ function areaWords() {
       ? ' · nothing covered yet'
       : ` · ${percent(room.share!)} of the picture`
   const away = (actions.paintPart()?.part.join === 'take') !== room.takeAway
-  const doing = !room.painting ? 'looking at' : away ? 'taking away' : 'painting'
+  const light = room.painting && actions.laysLight()
+  const doing = light
+    ? 'painting light on'
+    : !room.painting
+      ? 'looking at'
+      : away
+        ? 'taking away'
+        : 'painting'
   return `${doing} · ${area.name || 'an unnamed area'}${share}`
 }
 </script>

@@ -1,6 +1,7 @@
 import { computed, type Ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
 import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches } from './scene'
 import type { Fetching } from './useFetching'
 import type { usePainter } from './usePainter'
@@ -22,6 +23,7 @@ export function useDrawing(
 ) {
   const room = useRoom()
   const actions = useActions()
+  const sheet = useSheet()
   const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
 
   let pending = false
@@ -101,7 +103,10 @@ export function useDrawing(
   function drawOverlay() {
     const context = pen(canvases.overlay.value)
     if (!context) return
-    const shown = room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no'
+    // Nobody judges light through stitches: they step aside while a touch is dragged, or paints light.
+    const judging = (room.painting && actions.laysLight()) || sheet.trial.some((o) => o.path[0] === 'touches')
+    const shown =
+      room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no' && !judging
     const alpha = shown ? alphaNow() : null
     const region = hovered.value
     const { width, height } = canvases.overlay.value!
@@ -115,7 +120,7 @@ export function useDrawing(
     [
       views.main, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
       () => room.overlay, () => room.reach, () => room.splitAt, () => room.before, () => room.compare,
-      () => room.wholeThings, () => ({ ...room.thread }),
+      () => room.wholeThings, () => room.painting, () => sheet.trial, () => ({ ...room.thread }),
     ],
     draw,
   ) // prettier-ignore

@@ -12,6 +12,7 @@ import {
 import { applied, Lost } from '../sheet/changes'
 import type { Area, Doc, Touch } from '../sheet/types'
 import { walkTouches } from '../sheet/types'
+import { inPixels } from '../sheet/words'
 import { useNotices } from './notices'
 
 interface Change {
@@ -77,7 +78,8 @@ export const useSheet = defineStore('sheet', () => {
       api.GET('/api/portraits/{portrait_id}', { params: { path: { portrait_id: id } } }),
       api.GET('/api/catalogue'),
     ])
-    kinds.value = list.data!.kinds
+    const { width = 1, height = 1 } = card.data!.facts ?? {}
+    kinds.value = list.data!.kinds.map((k) => inPixels(k, Math.max(width, height)))
     blends.value = list.data!.blends
     sources.value = list.data!.sources
     await fetchSheet(id)

@@ -239,7 +239,12 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         </div>
       </div>
     </FloatPanel>
-    <div v-if="room.openArea" class="group-buttons" role="group" aria-label="How the area shows">
+    <div
+      v-if="room.openArea && !(room.painting && light)"
+      class="group-buttons"
+      role="group"
+      aria-label="How the area shows"
+    >
       <button
         v-for="way in overlays"
         :key="way"

@@ -58,7 +58,7 @@ function paint() {
       <NumberField
         wide
         :model-value="Math.round(shareOf(size) * 100)"
-        :label="`strokes of ${Math.round(size * unit)} px`"
+        :label="`of ${Math.round(size * unit)} px`"
         :data-tip="`${count.lighter} lighter, ${count.darker} darker; how far they count`"
         :low="0"
         :high="100"
