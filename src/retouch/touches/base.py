@@ -27,12 +27,13 @@ def found_part(name: str, join: str = "add", **more: Any) -> dict[str, Any]:
     return {"source": source, "part": name, "join": join, **more}
 
 
-SKIN = ReadyPlace(
-    "the skin",
-    (found_part("skin"), *(found_part(n, "take") for n in ("eye-whites", "irises", "brows", "lips", "hair"))),
-    0.003,
-)
+_FEATURES = tuple(found_part(n, "take") for n in ("eye-whites", "irises", "brows", "lips", "hair"))
+SKIN = ReadyPlace("the skin", (found_part("skin"), *_FEATURES), 0.003)
 """Skin, without eyes, brows and lips."""
+SHINY_SKIN = ReadyPlace(
+    "the skin and its shine", (found_part("skin"), found_part("face", spare=True), *_FEATURES), 0.003
+)
+"""The same with all that lies within the face: a hot highlight is too pale to be found as skin."""
 
 
 class ReadyTouch(NamedTuple):

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from retouch.colour.tones import linear
 from retouch.touches.averages import averager, box_of, eroded
-from retouch.touches.base import SKIN, Heading, Maps, ReadyTouch, Wide
+from retouch.touches.base import SHINY_SKIN, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, apply_roots, lab_of, roots_between
 from retouch.types import Coverage, Encoded, Floats, Lab
 
@@ -47,7 +47,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.8}, place=SKIN),
+              {"amount": 0.8}, place=SHINY_SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True
