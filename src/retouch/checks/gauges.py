@@ -152,7 +152,7 @@ def shine_left(measured: Measured) -> Gauge | None:
     """
     if measured.skin.sum() < LEAST:
         return None
-    inside = measured.skin > COVERED
+    inside = measured.skin > COVERED * measured.skin.max()
     lab = to_oklab(Encoded(measured.before[inside]))
     middle, usual = np.median(lab[:, 0]), np.median(np.hypot(lab[:, 1], lab[:, 2]))
 
@@ -345,6 +345,7 @@ def _mean(values: Floats, weight: Floats) -> float:
 
 def _filled(light: Floats, part: Floats) -> Floats:
     """Lightness with what lies outside a part replaced by the part's own nearby."""
-    weight = (part > COVERED).astype(np.float32)
+    # Light strokes cover little everywhere: what counts is what they cover most.
+    weight = (part > COVERED * part.max()).astype(np.float32)
     around = blurred(light * weight, 0.012) / np.maximum(blurred(weight, 0.012), 1e-3)
     return np.where(weight > 0, light, around).astype(np.float32)

@@ -39,6 +39,14 @@ def warm() -> None:
                 {"id": "y", "kind": "zones", "settings": {"light": -1}, "area": "a"},
                 {"id": "w", "kind": "wash", "settings": gradient, "blend": "soft-light"},
                 {"id": "v", "kind": "wash", "settings": gradient, "area": "a"},
+                {"id": "d", "kind": "detail", "settings": {"medium": -0.5, "medium_size": 0.03}, "area": "a"},
+                {"id": "dc", "kind": "detail", "settings": {"medium": 0.5, "medium_size": 0.03, "colour": True}},
+                {"id": "n", "kind": "even", "settings": {"light": 0.5, "smaller": 0.1, "larger": 0.5}},
+                {"id": "h", "kind": "haze", "settings": {"amount": 0.3}},
+                {"id": "i", "kind": "shine", "settings": {"amount": 0.3, "size": 0.2}},
+                {"id": "b", "kind": "blur", "settings": {"radius": 0.05, "grows": True}},
+                {"id": "k", "kind": "dodge-burn", "settings": {"strokes": [{"size": 0.2, "points": points}]}},
+                {"id": "p", "kind": "sharpen", "settings": {"amount": 1, "radius": 0.005}},
             ],
         }
     )  # fmt: skip

@@ -1,0 +1,168 @@
+"""Skin and detail through the interface: one sentence with its place, light painted by pen, sharp where meant."""
+
+import re
+
+import numpy as np
+from selenium.webdriver import Keys
+
+from tests.browser.test_light_and_colour import touches_of
+
+CHEEK, FOREHEAD, WALL, HAIR = (0.45, 0.52), (0.5, 0.36), (0.25, 0.12), (0.42, 0.75)
+
+
+def roughness(room, place):
+    """How much neighbouring pixels of the stage differ round a place."""
+    pixels = room.driver.execute_script(
+        """
+        const c = document.querySelector('[data-picture]'), n = 41;
+        const d = c.getContext('2d').getImageData(
+          arguments[0] * c.width - n / 2, arguments[1] * c.height - n / 2, n, n).data;
+        return Array.from({length: n * n}, (_, i) => d[4 * i] + d[4 * i + 1] + d[4 * i + 2]);
+        """,
+        *place,
+    )
+    grid = np.array(pixels, float).reshape(41, 41)
+    return float(np.abs(np.diff(grid, axis=0)).mean() + np.abs(np.diff(grid, axis=1)).mean())
+
+
+def test_skin_is_softened_by_one_sentence_with_its_place(choir):
+    room = choir("Alto 1", searched=True)
+    room.keys("1")
+    room.settle()
+    before = roughness(room, (0.5, 0.5)), room.colour(*WALL)
+    room.start_touch("soften", "Soften the skin")
+    room.settle()
+    assert room.touches()[0].startswith("Detail of the skin")
+    [touch] = touches_of("Alto 1")
+    # Its sizes are those of this face, and one edit made touch and area.
+    assert touch["settings"]["medium_size"] != 0.005
+    assert room.revision() == 1
+    room.keys("s")
+    room.settle()
+    soft = roughness(room, (0.5, 0.5))
+    assert soft < before[0]
+    assert room.colour(*WALL) == before[1]
+    room.type_into("strength", "30")
+    room.settle()
+    assert soft < roughness(room, (0.5, 0.5)) < before[0]
+    room.keys("z", hold=Keys.CONTROL)
+    room.keys("z", hold=Keys.CONTROL)
+    room.settle()
+    assert room.touches() == []
+    assert room.all("[data-area]") == [] or "the skin" not in [e.text for e in room.all("[data-area]")]
+
+
+def test_a_cheek_at_full_size_before_and_after_by_one_key_and_back(choir):
+    room = choir("Alto 1", searched=True)
+    room.keys("z")
+    room.settle()
+    assert room.named("pair", tag="button").get_attribute("aria-pressed") == "true"
+    room.keys("z")
+    room.settle()
+    assert room.named("pair", tag="button").get_attribute("aria-pressed") == "false"
+
+
+def test_a_blotch_is_evened_and_unevenness_falls(choir):
+    room = choir("Alto 1", searched=True)
+    room.keys("b")
+    room.drag((0.44, 0.5), (0.47, 0.56), (0.45, 0.52))
+    room.settle()
+    room.start_touch("even", "Even the skin")
+    assert touches_of("Alto 1")[0]["area"] is not None
+    room.type_into("light", "100")
+    room.type_into("larger than", "5")
+    room.type_into("smaller than", "90")
+    room.click("checks")
+    room.until(lambda: room.driver.find_element("xpath", "//label[contains(., 'natural measures')]").click() or True)
+    room.keys(Keys.ESCAPE)
+    room.settle()
+
+    def unevenness():
+        figures = re.findall(r"\d+\.\d+", room.text("[data-open=true] [data-gauge=unevenness]"))
+        return [float(v) for v in figures[:2]]
+
+    room.until(lambda: unevenness()[1] < 0.8 * unevenness()[0], "less unevenness")
+
+
+def test_light_is_painted_by_pen_under_the_helper_view_and_a_pass_is_undone(choir):
+    room = choir("Alto 1", searched=True)
+    room.start_touch("light strokes", "Dodge and burn with light strokes")
+    assert room.named("lighter", tag="button").get_attribute("aria-pressed") == "true"
+    room.settle()
+    # Nothing is stitched over light that is judged.
+    assert room.stitched(*CHEEK) == 0
+    room.type_into("a pass", "20")
+    plain = room.colour(*CHEEK)
+    room.keys("n")
+    room.settle()
+    red, green, blue, _ = room.colour(*CHEEK)
+    assert max(red, green, blue) - min(red, green, blue) < 6
+    grey = red
+    room.drag((0.42, 0.5), (0.45, 0.52), (0.48, 0.54), pen=[1.0, 1.0, 1.0])
+    room.settle()
+    assert room.colour(*CHEEK)[0] > grey + 2
+    room.keys("t")
+    room.drag((0.42, 0.5), (0.45, 0.52), (0.48, 0.54), pen=[1.0, 1.0, 1.0])
+    room.settle()
+    assert abs(room.colour(*CHEEK)[0] - grey) < 1.5
+    strokes = touches_of("Alto 1")[0]["settings"]["strokes"]
+    assert [s["darker"] for s in strokes] == [False, True]
+    room.keys("z", hold=Keys.CONTROL)
+    room.settle()
+    room.rest_at(*CHEEK)
+    room.until(lambda: "+0.2" in room.text("[data-ev]"), "how much stands under the pointer")
+    # The brush put down, the helper steps aside; no helper is in the sheet.
+    room.keys("b")
+    room.settle()
+    lit = room.colour(*CHEEK)
+    assert sum(lit[:3]) > sum(plain[:3]) + 5
+    assert lit[0] > lit[2] + 15
+    room.type_into("of 120 px" if room.all("[aria-label='of 120 px, number']") else "of 30 px", "0")
+    room.settle()
+    assert np.abs(np.subtract(room.colour(*CHEEK), plain)).max() < 1.5
+
+
+def test_a_softened_backdrop_takes_nothing_from_the_sitter(choir):
+    room = choir("Alto 3", searched=True)
+    room.keys("s")
+    leaves, cheek = (0.3, 0.2), room.colour(*CHEEK)
+    rough = roughness(room, leaves)
+    room.start_touch("blur backdrop", "Soften the backdrop")
+    room.type_into("radius", "20")
+    room.settle()
+    assert roughness(room, leaves) < 0.7 * rough
+    assert room.colour(*CHEEK) == cheek
+    assert "the backdrop" in room.touches()[0]
+
+
+def test_all_is_sharpened_for_a_use_and_the_skin_taken_out(choir):
+    room = choir("Alto 1", searched=True)
+    room.keys("s", "1")
+    room.settle()
+    plain = roughness(room, (0.5, 0.5))
+    room.start_touch("sharpen web", "Sharpen the whole for its use")
+    room.type_into("radius", "1.5")
+    room.type_into("amount", "300")
+    room.type_into("spare grain below", "0")
+    room.settle()
+    assert roughness(room, (0.5, 0.5)) > 1.3 * plain
+    room.click("Sharpen for a use")
+    room.click("take radius and amount")
+    room.settle()
+    assert touches_of("Alto 1")[0]["settings"]["amount"] == 0.5
+    room.start_touch("sharpen", "Sharpen all but the skin")
+    assert "all but the skin" in room.touches()[1]
+
+
+def test_shine_is_calmed_on_a_forehead(choir):
+    room = choir("Bass 2", searched=True)
+    room.keys("s")
+    hot = (0.487, 0.365)
+    before, cloth = room.colour(*hot), room.colour(0.4, 0.92)
+    room.start_touch("shiny", "Calm the shine")
+    room.settle()
+    after = room.colour(*hot)
+    assert sum(after[:3]) < sum(before[:3]) - 30
+    # Skin, not grey.
+    assert after[0] - after[2] > before[0] - before[2]
+    assert room.colour(0.4, 0.92) == cloth
