@@ -55,7 +55,7 @@ def test_a_prepared_portrait_waits_for_its_search_and_then_says_what_was_found(c
     answer = found(client, portrait)
     assert (answer["search"], answer["person"]) == ("ready", True)
     [face] = answer["faces"]
-    assert (face["number"], face["closed"], face["mouth_open"], face["parts"]) == (1, ["left"], True, ["skin"])
+    assert (face["number"], face["closed"], face["mouth_open"], face["parts"]) == (1, ["left"], True, ["skin", "under-eyes"])
 
 
 def test_the_real_search_finds_nobody_on_a_gradient(client, portrait):
@@ -211,3 +211,21 @@ def test_work_in_the_background_is_done_once_and_not_again_when_it_failed(caplog
     assert done == [1]
     assert not background("a", work)
     assert "failed" in caplog.text
+
+
+def test_a_ready_touch_waits_for_the_search_and_then_has_its_place(client, portrait, monkeypatch):
+    def start(**more):
+        body = {"kind": "even", "title": "Even the skin"} | more
+        return client.post(f"/api/portraits/{portrait.pk}/starts", body, "application/json")
+
+    assert start().status_code == 425
+    assert start(placed=True).json()["parts"] == []
+    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    work("search")
+    ready = start().json()
+    assert (ready["area_name"], [p["part"] for p in ready["parts"]]) == ("the skin", ["skin"])
+    eyes = start(kind="detail", title="Crisp irises")
+    assert eyes.status_code == 422
+    assert "was not found on this picture" in eyes.json()["detail"]
+    use = client.get("/api/sharpening", {"pixels": 1000, "medium": "matt paper"}).json()
+    assert use["radius"] == 0.0005

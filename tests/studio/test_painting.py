@@ -79,3 +79,32 @@ def test_what_cannot_be_painted_is_said(client, painted):
     many = [[0.5, 0.5, 1.0]] * 20_000
     assert dab(client, painted, 0, many, name="long").status_code == 200
     assert "go on with another" in dab(client, painted, 20_000, many, name="long").json()["detail"]
+
+
+def test_light_is_painted_with_a_touch_dab_by_dab_also_within_a_set_and_under_a_check(client, portrait):
+    light = {"id": "t", "kind": "dodge-burn", "settings": {"strokes": []}}
+    edit(client, portrait, 0, insert(["touches"], {"id": "s", "kind": "set", "touches": [light]}))
+    brush = {"size": 0.1, "softness": 0.5, "flow": 0.5, "darker": False, "points": WAY}
+    where = {"area": None, "part": 0, "touch": "t", "stroke": brush}
+    for look in ("plain", "grey"):
+        shown = view(client, portrait, look=look)
+        answer = dab(client, portrait, 0, WAY, name=look, look=look, **where)
+        x, y, w, h = rect(answer)
+        shown[y : y + h, x : x + w] = picture(answer)
+        stroke = insert(["touches", "s", "touches", "t", "settings", "strokes"], brush)
+        at_once = view(client, portrait, look=look, trial=[stroke])
+        assert np.abs(at_once - view(client, portrait, look=look)).max() > 10
+        assert np.abs(shown - at_once).mean() < 1
+    gone = dab(client, portrait, 0, WAY, name="other", **where | {"touch": "gone"})
+    assert gone.status_code == 422
+    assert "The stroke was not kept" in gone.json()["detail"]
+
+
+def test_how_much_light_stands_under_the_pointer_is_told(client, portrait):
+    stroke = {"size": 0.2, "flow": 0.1, "darker": True, "points": [[0.3, 0.5, 1], [0.5, 0.5, 1]]}
+    touch = {"id": "t", "kind": "dodge-burn", "settings": {"strokes": [stroke]}}
+    edit(client, portrait, 0, insert(["touches"], touch))
+    body = {"revision": 1, "x": 0.4, "y": 0.5, "touch": "t"}
+    told = client.post(f"/api/portraits/{portrait.pk}/numbers", body, JSON).json()
+    assert told["ev"] == pytest.approx(-0.1, abs=0.001)
+    assert client.post(f"/api/portraits/{portrait.pk}/numbers", body | {"touch": None}, JSON).json()["ev"] is None
