@@ -11,15 +11,24 @@ from retouch.frame import Frame
 from retouch.render.picture import shrink
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
+from retouch.types import Floats
 
 SIZES = {"12": (4000, 3000), "24": (6000, 4000), "50": (8700, 5800)}
 VIEW = 1400
 
 
+class Shrunk(InMemory):
+    """A picture in memory that is averaged down for smaller frames, as a pyramid does."""
+
+    def read(self, frame: Frame) -> Floats:
+        """See :class:`InMemory`."""
+        return shrink(self.colours, frame)
+
+
 def main() -> None:
     """Print the table."""
     for name, (width, height) in SIZES.items():
-        picture = InMemory(synthetic(width, height))
+        picture = Shrunk(synthetic(width, height))
         small = Frame.whole(VIEW, round(VIEW * height / width))
         for kind, (settings, _, _) in KINDS.items():
             touch = {"id": "t", "kind": kind, "settings": settings, "area": "a"}
