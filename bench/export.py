@@ -8,7 +8,9 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from bench.view import sheet, synthetic
+from bench.near import ELLIPSE
+from bench.near import KINDS as NEAR
+from bench.view import POINT, sheet, synthetic
 from retouch.colour.icc import profile_bytes
 from retouch.colour.spaces import SRGB
 from retouch.files.reading import read
@@ -26,7 +28,9 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "in.jpg"
         spawn = get_context("spawn")
-        for work, arguments in ((_make, (path,)), *((_export, (path, form, bits)) for form, bits in FORMS)):
+        works = [(_make, (path,)), *((_export, (path, form, bits, "two")) for form, bits in FORMS)]
+        works += [(_export, (path, "jpeg", 8, which)) for which in ("twelve point", "six point and six near")]
+        for work, arguments in works:
             process = spawn.Process(target=work, args=arguments)
             process.start()
             process.join()
@@ -35,22 +39,37 @@ def main() -> None:
 FORMS = (("jpeg", 8), ("png", 16), ("tiff", 16))
 
 
+def _touches(which: str) -> dict:
+    """Twelve point touches, or six of them and six kinds that look at neighbours, on the whole picture and in areas."""
+    if which == "two":
+        return sheet()
+    kinds = ("white-balance", "curve", "saturation", "colour-bands", "toning", "exposure")
+    steps = [(kind, POINT[kind]) for kind in kinds]
+    others = steps if which == "twelve point" else [(kind, settings) for kind, (settings, _, _) in NEAR.items()]
+    touches = [
+        {"id": f"t{n}", "kind": kind, "settings": settings, "area": "a" if n % 2 else None}
+        for n, (kind, settings) in enumerate([*steps, *others])
+    ]
+    areas = [{"id": "a", "parts": [ELLIPSE]}]
+    return {"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": touches}
+
+
 def _make(path: Path) -> None:
     pixels = (synthetic(*SIZE) * 255 + 0.5).astype(np.uint8)
     write(path, pixels, "jpeg", profile_bytes(SRGB), b"")
 
 
-def _export(path: Path, form: str, bits: int) -> None:
+def _export(path: Path, form: str, bits: int, which: str) -> None:
     blurred = np.random.default_rng(0).random((1000, 1280, 3), np.float32)
     start = time.process_time()
     for _ in range(20):
         cv2.GaussianBlur(blurred, (0, 0), 3)
     ref = (time.process_time() - start) / 20
     start = time.process_time()
-    export(read(path), read_sheet(sheet()), Order(form, bits), path.with_suffix(".out"))  # type: ignore[arg-type]
+    export(read(path), read_sheet(_touches(which)), Order(form, bits), path.with_suffix(".out"))  # type: ignore[arg-type]
     cpu = (time.process_time() - start) / ref
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
-    print(f"24 MP, two touches, {form} {bits} bit: peak {peak:,.0f} MB (≤ 1,200), CPU {cpu:,.0f} × REF")
+    print(f"24 MP, {which} touches, {form} {bits} bit: peak {peak:,.0f} MB (≤ 1,200), CPU {cpu:,.0f} × REF")
 
 
 if __name__ == "__main__":
