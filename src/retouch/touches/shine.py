@@ -23,8 +23,14 @@ CLIPPED = (0.90, 0.98)
 """Linear light of the largest channel between which a pixel goes over into a clipped core."""
 USUAL = 0.10
 """Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
-FADING = 0.05
-"""What far skin counts for beside near skin, where no unshiny skin is near."""
+PUREST, MOST_COLOURFUL = 0.95, 1.6
+"""Which quantile of the skin's chroma counts as its own, and how far over its mean it may lie."""
+LEFT = 0.1
+"""Quantile of the mirrored share that is left everywhere: that of skin that does not shine."""
+STEADY = 0.06
+"""Added to the determinant of the least squares: on skin as pale as the lamp little can be told from its colour."""
+FADING, COLOUR_FADING = 0.05, 0.7
+"""What far skin counts for beside near skin, for level and for colour: a sheen lies over whole cheeks."""
 EDGE = 6e-4
 """Variance of the root of light from which on the mirrored part follows the light's own edges."""
 HOT, FEWEST = 0.75, 50
@@ -146,28 +152,38 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
         around = _about(level, trust, size)
         lamp = _lamp(light, around / level, inside, _mean(skin, trust))
         mirrored = _mirrored(light, skin, lamp)
-        base = float(np.median((mirrored / level)[inside]))
+        base = float(np.quantile((mirrored / level)[inside], 0.25))
         over = np.maximum(mirrored - base * level, 0)
         trust = free * np.exp(-((over / level / USUAL) ** 2))
-    return _skin(light, trust, size), _about(level - over, trust, size), lamp, base
+    skin = _skin(light, trust, size)
+    # Skin mirrors a little of its surroundings everywhere: its most colourful parts show its own colour best.
+    middle = _mean(skin, trust)
+    way = middle / max(float(middle @ LUMA), 1e-5) - lamp
+    colourful = (light / level[..., None] - lamp) @ way / max(float(way @ way), 1e-9)
+    own = float(np.clip(np.quantile(colourful[inside & (trust > 0.5)], PUREST), 1, MOST_COLOURFUL))
+    skin = lamp + own * (skin - lamp)
+    mirrored = _mirrored(light, skin, lamp)
+    base = float(np.quantile((mirrored / level)[inside], LEFT))
+    over = np.maximum(mirrored - base * level, 0)
+    return skin, _about(level - over, trust, size), lamp, base
 
 
 def _about(values: Floats, trust: Floats, size: float) -> Floats:
-    return _joined(averager(Coverage(trust), size)(values), averager(Coverage(trust), 4 * size)(values))
+    return _joined(averager(Coverage(trust), size)(values), averager(Coverage(trust), 4 * size)(values), FADING)
 
 
 def _skin(light: Floats, trust: Floats, size: float) -> Floats:
     """The skin's own colour about each pixel, of luminance 1 (h × w × 3)."""
     near, far = (averager(Coverage(trust), n * size)(light) for n in (2, 8))
-    colour = _joined(near, far)
+    colour = _joined(near, far, COLOUR_FADING)
     colour = np.where((colour @ LUMA)[..., None] > 1e-5, colour, _mean(light, trust))
     return np.asarray(colour / np.maximum(colour @ LUMA, 1e-5)[..., None], np.float32)
 
 
-def _joined(near: Floats, far: Floats) -> Floats:
-    """What is known near by, and where nothing is, what is known farther off."""
+def _joined(near: Floats, far: Floats, fading: float) -> Floats:
+    """What is known near by, with a share of what is known farther off, which is all where nothing is near."""
     known = near.max(-1) > 0 if near.ndim == 3 else near > 0
-    share = np.where(known, 1 - FADING, 0).astype(np.float32)
+    share = np.where(known, 1 - fading, 0).astype(np.float32)
     if near.ndim == 3:
         share = share[..., None]
     return share * near + (1 - share) * far
@@ -199,10 +215,10 @@ def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
 
 
 def _mirrored(light: Floats, skin: Floats, lamp: Floats) -> Floats:
-    """The share s of least squares of ``light`` = d · ``skin`` + s · ``lamp``, at least 0 (h × w)."""
+    """The share s of least squares, steadied, of ``light`` = d · ``skin`` + s · ``lamp``, at least 0 (h × w)."""
     cc, ce, ee = (skin * skin).sum(-1), skin @ lamp, float(lamp @ lamp)
     ci, ei = (skin * light).sum(-1), light @ lamp
-    s = (cc * ei - ce * ci) / np.maximum(cc * ee - ce * ce, 1e-4)
+    s = (cc * ei - ce * ci) / (cc * ee - ce * ce + STEADY)
     return np.asarray(np.clip(s, 0, ei / ee), np.float32)
 
 
