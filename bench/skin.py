@@ -41,9 +41,9 @@ HEAD = """# How near the skin touches come to the truth
 Made by `python -m bench.skin` from `demo/pairs`: faces of every skin group, rendered with and without the thing
 (without the mirror lobe, without blotches, without blemishes and freckles; with pores in all of them). Every touch
 stands as its ready sentence begins it. ΔE is the mean distance in OKLab × 100 to the picture without the thing,
-before → after. Pores are the structure of lightness finer than 1/400 of the face's height, after against before; the contrast of
-blemishes is the distance between the two pictures of a pair, both softened, against before. **Tenor 2 and Soprano 2
-were kept aside**: no rule and no start was tuned on them.
+before → after. Pores are the structure of lightness finer than 1/400 of the face's height, after against before; the
+contrast of blemishes is the distance between the two pictures of a pair, both softened, against before. **Tenor 2 and
+Soprano 2 were kept aside**: no rule and no start was tuned on them.
 
 | sitter, group | touch | where | ΔE | of the distance | pores kept | contrast kept |
 |---|---|---|---|---|---|---|

@@ -192,13 +192,15 @@ class Person:
 
     def start_touch(self, need: str, title: str) -> None:
         """Say what the picture needs, and take the sentence with this title."""
+        before = len(self.all("[data-touch]"))
         field = self.one("[data-start]")
         field.click()
         field.send_keys(need)
         self.until(
             lambda: next(o for o in self.all("[role=option]") if o.text.split("\n")[0] == title).click() or True, title
         )
-        self.until(lambda: self.all("[data-open=true]"), "an open touch")
+        self.until(lambda: len(self.all("[data-touch]")) > before and self.all("[data-open=true]"), "a new touch, open")
+        self.saved()
 
     def touches(self) -> list[str]:
         """The sentences of the sheet."""

@@ -55,7 +55,12 @@ def test_a_prepared_portrait_waits_for_its_search_and_then_says_what_was_found(c
     answer = found(client, portrait)
     assert (answer["search"], answer["person"]) == ("ready", True)
     [face] = answer["faces"]
-    assert (face["number"], face["closed"], face["mouth_open"], face["parts"]) == (1, ["left"], True, ["skin", "under-eyes"])
+    assert (face["number"], face["closed"], face["mouth_open"], face["parts"]) == (
+        1,
+        ["left"],
+        True,
+        ["skin", "under-eyes"],
+    )
 
 
 def test_the_real_search_finds_nobody_on_a_gradient(client, portrait):

@@ -56,7 +56,8 @@ function line(settings: Record<string, unknown>, what: string, round: boolean): 
 }
 
 /** The handles of a touch that runs from one place to another. */
-export function touchShape({ settings }: Touch): Shape | null {
+export function touchShape({ kind, settings }: Touch): Shape | null {
+  if (kind === 'set') return null
   if (settings.of === 'gradient') return line(settings, 'gradient', settings.shape === 'radial')
   return settings.grows === true ? line(settings, 'blur', false) : null
 }
