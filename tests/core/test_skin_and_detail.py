@@ -14,6 +14,7 @@ from retouch.render.cache import Cache
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
 from retouch.touches.detail import Detail, cube_root_lightness
+from retouch.touches.dodge_burn import DodgeBurn, LightStroke
 from retouch.touches.sharpen import Sharpen, for_use
 from tests.pictures import Held, grainy
 
@@ -273,6 +274,28 @@ def test_a_stroke_more_lays_only_itself():
 
     draw(19)
     np.testing.assert_array_equal(draw(20), draw(20, Cache()))
+
+
+class Shelf:
+    """A memory that counts what it is given."""
+
+    def __init__(self):
+        self.kept_, self.count = {}, 0
+
+    def kept(self, name, frame):
+        return self.kept_.get((name, frame))
+
+    def keep(self, name, frame, values):
+        self.kept_[name, frame] = values
+        self.count += 1
+
+
+@pytest.mark.parametrize(("softness", "times"), [(0.9, 1), (0.1, 2)])
+def test_soft_strokes_are_laid_once_for_all_views_and_hard_ones_where_one_looks(softness, times):
+    touch, shelf = DodgeBurn(strokes=[LightStroke(**{**stroke(flow=0.5), "softness": softness})]), Shelf()
+    one, two = (touch.ev(Frame.whole(n, n), shelf) for n in (300, 900))
+    assert shelf.count == times
+    np.testing.assert_allclose(cv2.resize(two, (300, 300), interpolation=cv2.INTER_AREA), one, atol=0.02)
 
 
 SIZES = {"fine_size": 0.002, "medium_size": 0.006, "coarse_size": 0.02}

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
-from retouch.frame import Frame
+from retouch.frame import Frame, resample
 from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch
 from retouch.touches.gain import ROOT, scaled
 from retouch.types import Encoded, Floats, Record, digest_of
@@ -19,6 +19,8 @@ LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
 
 
+MAP_SIDE, SOFT = 1600, 8.0
+"""Pixels on the long side of the map of soft strokes, and how many of them an edge must be wide to be soft."""
 MANY = 40
 """Strokes from which on they are laid by all processors."""
 
@@ -101,12 +103,20 @@ class DodgeBurn(Drawn):
         shares = {w.size: w.share for w in self.weaker}
         total = np.zeros(frame.shape, np.float32)
         for size, strokes in self.by_size.items():
-            if share := shares.get(size, 1.0):
-                total += np.float32(share) * self._laid(size, strokes, frame, memory)
+            share = np.float32(shares.get(size, 1.0))
+            # A stroke that is being painted is laid where one looks, the others where all can find them again.
+            growing = [s for s in strokes if "wet" in s.__dict__]
+            settled = strokes[: len(strokes) - len(growing)]
+            if share and settled:
+                names = self._names[size] if not growing else _chain([s.digest for s in settled])
+                at = _map_of(size, settled, frame)
+                laid = self._laid(names, settled, frame if at is None else at, memory)
+                total += share * (laid if at is None else resample(laid, at, frame))
+            if share and growing:
+                total += share * _sum(growing, frame)
         return np.asarray(np.clip(total, -1, 1) * np.float32(self.range))
 
-    def _laid(self, size: float, strokes: list[LightStroke], frame: Frame, memory: Memory) -> Floats:
-        names = self._names[size]
+    def _laid(self, names: list[str], strokes: list[LightStroke], frame: Frame, memory: Memory) -> Floats:
         out, fresh = np.zeros(frame.shape, np.float32), strokes
         for back, name in enumerate(reversed(names)):
             if (known := memory.kept(name, frame)) is not None:
@@ -145,6 +155,14 @@ def _chain(digests: list[str]) -> list[str]:
         hashed.update(digest.encode())
         names.append(hashed.hexdigest())
     return names
+
+
+def _map_of(size: float, strokes: list[LightStroke], frame: Frame) -> Frame | None:
+    """The whole picture at MAP_SIDE, if strokes are soft enough to be laid once for all views; else None."""
+    if size / 2 * min(s.softness for s in strokes) * MAP_SIDE < SOFT:
+        return None
+    share = MAP_SIDE / frame.unit
+    return Frame.whole(max(1, round(frame.width * share)), max(1, round(frame.height * share)))
 
 
 def _sum(strokes: list[LightStroke], frame: Frame) -> Floats:
