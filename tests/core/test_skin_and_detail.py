@@ -295,7 +295,7 @@ def test_soft_strokes_are_laid_once_for_all_views_and_hard_ones_where_one_looks(
     touch, shelf = DodgeBurn(strokes=[LightStroke(**{**stroke(flow=0.5), "softness": softness})]), Shelf()
     one, two = (touch.ev(Frame.whole(n, n), shelf) for n in (300, 900))
     assert shelf.count == times
-    np.testing.assert_allclose(cv2.resize(two, (300, 300), interpolation=cv2.INTER_AREA), one, atol=0.02)
+    assert np.abs(cv2.resize(two, (300, 300), interpolation=cv2.INTER_AREA) - one).mean() < 0.001
 
 
 SIZES = {"fine_size": 0.002, "medium_size": 0.006, "coarse_size": 0.02}

@@ -68,3 +68,20 @@ def box_of(weight: Coverage, around: int) -> tuple[slice, slice]:
         slice(max(0, rows[0] - around), rows[-1] + 1 + around),
         slice(max(0, columns[0] - around), columns[-1] + 1 + around),
     )
+
+
+def guided(guide: Floats, values: Floats, reach: int, edge: float) -> Floats:
+    """``values`` (h × w) smoothed over windows of ``reach`` pixels to every side, along the edges of ``guide`` (h × w).
+
+    ``edge``: variance of the guide that counts as one. Source: K. He, J. Sun, X. Tang, "Guided image filtering", IEEE
+    TPAMI 35 (2013).
+    """
+    window = (2 * max(1, reach) + 1,) * 2
+
+    def mean(of: Floats) -> Floats:
+        return np.asarray(cv2.blur(of, window, borderType=cv2.BORDER_REFLECT))
+
+    g, v = guide.astype(np.float32), values.astype(np.float32)
+    middle, level = mean(g), mean(v)
+    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(edge))
+    return mean(a) * g + mean(level - a * middle)

@@ -10,9 +10,10 @@ from pydantic import Field
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import Hex, from_hex, to_hex
+from retouch.touches.averages import guided
 from retouch.touches.base import Heading, Maps, Pick, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import DECODED, ENCODED, LOW, NO_MASK, PARTS, of_light
-from retouch.types import Coverage, Encoded, Floats
+from retouch.types import Coverage, Encoded
 
 MAP_SIDE = 400
 """Pixels on the long side of the map of the veil."""
@@ -20,6 +21,8 @@ PATCH = 0.03
 """Long sides across which something dark is looked for."""
 SMOOTH = 0.06
 """Long sides over which the veil is even, but for edges of the picture."""
+EDGE = 1e-3
+"""Variance of the encoded picture from which on the veil follows its edges."""
 THINNEST = 0.2
 """Share of the picture's own light that is taken to come through at least."""
 LAID = 0.6
@@ -84,7 +87,7 @@ class Haze(Wide):
         veil = np.maximum(veil, 1e-3).astype(np.float32)
         dark = cv2.erode((light / veil).min(-1), np.ones((window, window), np.uint8), borderType=cv2.BORDER_REPLICATE)
         guide = encode(light).mean(-1)
-        t = _guided(guide, np.clip(1 - 0.95 * dark, THINNEST, 1), round(SMOOTH * unit))
+        t = guided(guide, np.clip(1 - 0.95 * dark, THINNEST, 1), round(SMOOTH * unit / 2), EDGE)
         return np.clip(t, THINNEST, 1)[..., None].astype(np.float32), veil.reshape(1, 1, 3)
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
@@ -111,19 +114,6 @@ class Haze(Wide):
     def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """With the colour that was pointed at as the veil's."""
         return self.model_copy(update={"veil": to_hex(colour)})
-
-
-def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
-    """``values`` smoothed by a guided filter: ``values`` (h × w) along the edges of ``guide`` (h × w)."""
-    window = (2 * max(1, reach // 2) + 1,) * 2
-
-    def mean(of: Floats) -> Floats:
-        return np.asarray(cv2.blur(of, window, borderType=cv2.BORDER_REFLECT))
-
-    g, v = guide.astype(np.float32), values.astype(np.float32)
-    middle, level = mean(g), mean(v)
-    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(1e-3))
-    return mean(a) * g + mean(level - a * middle)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

@@ -7,7 +7,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.colour.tones import linear
-from retouch.touches.averages import averager, box_of, eroded
+from retouch.touches.averages import averager, box_of, eroded, guided
 from retouch.touches.base import SHINY_SKIN, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, apply_roots, lab_of, roots_between
 from retouch.types import Coverage, Encoded, Floats, Lab
@@ -109,7 +109,7 @@ class Shine(Wide):
         level = np.maximum(cv2.transform(light, LUMA[None]), 1e-5)
         mirrored = np.maximum(_mirrored(light, skin, lamp) - base * level, 0)
         # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
-        mirrored = np.clip(_guided(np.sqrt(level), mirrored, max(1, round(size / 5))), 0, 0.95 * level)
+        mirrored = np.clip(guided(np.sqrt(level), mirrored, max(1, round(size / 5)), EDGE), 0, 0.95 * level)
         matt = np.maximum(light - mirrored[..., None] * lamp, 0.05 * light)
         core = cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS))[..., None]
         return np.asarray(matt + core * (skin * rest[..., None] - matt), np.float32)
@@ -220,15 +220,3 @@ def _mirrored(light: Floats, skin: Floats, lamp: Floats) -> Floats:
     ci, ei = (skin * light).sum(-1), light @ lamp
     s = (cc * ei - ce * ci) / (cc * ee - ce * ce + STEADY)
     return np.asarray(np.clip(s, 0, ei / ee), np.float32)
-
-
-def _guided(guide: Floats, values: Floats, reach: int) -> Floats:
-    window = (2 * reach + 1,) * 2
-
-    def mean(of: Floats) -> Floats:
-        return np.asarray(cv2.blur(of, window, borderType=cv2.BORDER_REFLECT))
-
-    g, v = guide.astype(np.float32), values.astype(np.float32)
-    middle, level = mean(g), mean(v)
-    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(EDGE))
-    return mean(a) * g + mean(level - a * middle)

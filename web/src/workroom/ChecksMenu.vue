@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api } from '../api/client'
 import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
+import PrintSize from '../controls/PrintSize.vue'
 import { useNotices } from '../stores/notices'
 import { type Look, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -93,20 +94,7 @@ function forWeb(pixels: number) {
       </div>
       <div class="flex items-center gap-1.5">
         print
-        <input
-          v-model.number="print.size"
-          class="field w-14"
-          aria-label="Long side in cm"
-          inputmode="decimal"
-        />
-        cm, seen from
-        <input
-          v-model.number="print.distance"
-          class="field w-14"
-          aria-label="Distance in cm"
-          inputmode="decimal"
-        />
-        cm <button class="button px-2" @click="forPrint">show</button>
+        <PrintSize v-model="print" /> <button class="button px-2" @click="forPrint">show</button>
       </div>
     </div>
     <label class="mt-1 flex min-h-7 items-center gap-2 px-2">

@@ -3,6 +3,7 @@ import { useLocalStorage } from '@vueuse/core'
 import { ref } from 'vue'
 import { api } from '../api/client'
 import FloatPanel from '../controls/FloatPanel.vue'
+import PrintSize from '../controls/PrintSize.vue'
 import { useActions } from '../edits/actions'
 import type { Touch } from '../sheet/types'
 import { useNotices } from '../stores/notices'
@@ -49,20 +50,7 @@ async function use() {
       <input v-model.number="pixels" class="field w-20" inputmode="numeric" /> px
     </label>
     <div v-else class="flex items-center gap-1.5">
-      <input
-        v-model.number="print.size"
-        class="field w-14"
-        aria-label="Long side in cm"
-        inputmode="decimal"
-      />
-      cm, seen from
-      <input
-        v-model.number="print.distance"
-        class="field w-14"
-        aria-label="Distance in cm"
-        inputmode="decimal"
-      />
-      cm
+      <PrintSize v-model="print" />
     </div>
     <button class="button button-main" @click="use">take radius and amount</button>
   </FloatPanel>
