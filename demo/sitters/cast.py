@@ -39,6 +39,7 @@ class Sitter:
     melanin: float
     blood: float = 0.62
     blotches: float = 1.0
+    flush: float = 1.0
     under_eyes: float = 0.25
     pores: float = 1.0
     blemishes: float = 0.3

@@ -23,6 +23,8 @@ DEMO = Path(__file__).parents[1]
 WHO = ("Soprano 3", "Alto 3", "Tenor 2", "Bass 2", "Soprano 2", "Alto 2")
 """One of each group, from very light to dark."""
 HEIGHT, SIDE = 2800, 800
+FEWER = 4
+"""Pixels to one of the sketch by which the exposure is set."""
 SOFT = (Light((-5.0, 3.5, 7.0), 2.4, 10.0), Light((7.0, 0.0, 6.0), 4.0, 0.6))
 HOT = (Light((-2.5, 5.0, 7.0), 2.0, 14.0), Light((7.0, 0.0, 6.0), 4.0, 0.7))
 PLAIN = {
@@ -32,7 +34,7 @@ PLAIN = {
 }  # fmt: skip
 VARIANTS = {
     "plain": {},
-    "blotches": {"blotches": 10.0},
+    "blotches": {"blotches": 10.0, "flush": 0.0},
     "blemishes": {"blemishes": 1.0, "freckles": 0.35},
     "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
     "shine": {"lights": HOT, "shine": 0.5, "roughness": 0.42},
@@ -63,17 +65,26 @@ def make(sitter: Sitter, rays: int, into: Path, variants: list[str]) -> None:
     # The renderer numbers shapes through all stages that are alive.
     del stage
     stop: dict[object, float] = {}
+    small = _fewer(crop)
     for name in variants:
         who = replace(plain, **VARIANTS[name])
-        picture, colour = exposed(build(who), who, width, HEIGHT, rays, crop)
+        picture, _ = exposed(build(who), who, width, HEIGHT, rays, crop)
         if who.lights not in stop:
-            stop[who.lights] = gain(picture, colour, skin)
+            # Exposed for the soft light as it is plain, for the hot one as it is matt, whichever are asked for.
+            same = replace(plain, **VARIANTS["plain" if who.lights == SOFT else "matt"])
+            sketch = exposed(build(same), same, width // FEWER, HEIGHT // FEWER, 2 * rays, small)
+            stop[who.lights] = gain(*sketch, skin)
         linear = picture * np.float32(stop[who.lights])
         noise = np.random.default_rng(who.seed).standard_normal(linear.shape, np.float32)
         linear = linear + 0.3 * np.sqrt(np.maximum(linear, 0) * 6e-5 + 3e-7) * noise
         pixels = (np.clip(encode(linear.astype(np.float64)), 0, 1) * 255 + 0.5).astype(np.uint8)
         write(into / f"{who.name}-{name}.jpg", pixels, "jpeg", profile_bytes(SRGB), b"", 92)
         print(f"{who.name}: {name}", flush=True)
+
+
+def _fewer(crop: Crop) -> Crop:
+    x, y, w, h = crop
+    return x // FEWER, y // FEWER, w // FEWER, h // FEWER
 
 
 def _crop(marks: dict[str, tuple[float, float]], width: int) -> Crop:

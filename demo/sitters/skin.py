@@ -88,7 +88,7 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
         noise(rest, 9, sitter.seed + 1),
         noise(rest, 45, sitter.seed + 2, 3),
     )
-    blotches = sitter.blotches * (0.10 * broad + 0.14 * middle) + 0.06 * fine
+    blotches = sitter.blotches * (0.10 * sitter.flush * broad + 0.14 * middle) + 0.06 * fine
     local = 0.45 * at.cheeks + 0.5 * at.nose + 0.55 * at.ears + 0.5 * sitter.under_eyes * at.under_eyes
     blood = sitter.blood * (1 + local + blotches) * (1 - at.lips) + 1.45 * at.lips
     melanin = sitter.melanin * (1 + 0.08 * broad + 0.10 * middle + 0.08 * fine)

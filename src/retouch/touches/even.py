@@ -1,25 +1,29 @@
 """Evening: blotches drawn towards the skin round them, and a red cheek or neck towards one tone."""
 
-from typing import Any, ClassVar, Self
+from typing import ClassVar, Self
 
 import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import at_once
-from retouch.colour.oklab import to_oklab
-from retouch.colour.tones import clipped_oklab
+from retouch.colour.encoding import decode
+from retouch.colour.tones import linear
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
 from retouch.touches.base import SKIN, Heading, Maps, Pick, ReadyTouch, Wide
-from retouch.touches.gain import apply_roots, roots_between
-from retouch.types import Coverage, Encoded, Floats, Lab
+from retouch.touches.gain import LUMA, ROOT, apply_roots
+from retouch.types import Coverage, Encoded, Floats
 
 PIXEL = 8
 """Pixels of the map to the smaller size."""
 SMALLER, LARGER = 0.155, 0.21
 """Of the low passes, in wavelengths: with these a wave in the middle of the band is kept to 3 %."""
-FORMS = 0.025
-"""Lightness from which a difference is a form of the face rather than a blotch."""
+FORMS = 0.115
+"""Log of light from which a difference is a form of the face rather than a blotch: 0.025 of lightness on light skin."""
+LEAST_COLOUR = 0.002
+"""Log of a ratio of channels that is taken for noise of colour."""
+DARKEST = 1e-4
+"""Linear light below which colours are not told apart."""
 MOST = 4.0
 """Times by which light is lifted or lowered at most."""
 
@@ -91,49 +95,59 @@ class Even(Wide):
         return f"{self.smaller} {self.larger}"
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
-        """OKLab of the skin without what is finer, what lies between the sizes, and the weight (h × w × 3, 3 and 1).
+        """Logs of light, of red over green and of blue over green: without what is finer (h × w × 3), and what of them
+        lies between the sizes (h × w × 3); and the weight (h × w × 1).
 
-        Both low passes are of second order, so that what is a quarter of the smaller size or three times the larger
-        one stays (a difference of Gaussians takes a tenth of it).
+        Shading moves the first alone, the skin's pigments all three. Both low passes are of second order, so that what
+        is a quarter of the smaller size or three times the larger one stays (a difference of Gaussians takes a tenth).
         """
         unit = max(small.shape[:2])
         fine, broad = SMALLER * self.smaller * unit, LARGER * max(self.larger, self.smaller) * unit
         weight = eroded(within)
-        colours, between = np.zeros((2, *small.shape[:2], 3), np.float32)
+        logs, between = np.zeros((2, *small.shape[:2], 3), np.float32)
         box = box_of(within, 2)
         own = Coverage(weight[box])
         if own.any():
             # The lesser mirror: what lies beside the box has no weight and is not needed.
-            lab = clipped_oklab(Encoded(np.ascontiguousarray(small[box])))
-            smooth, large = at_once(lambda: low_pass(lab, own, fine), lambda: low_pass(lab, own, broad))
-            colours[box], between[box] = smooth, smooth - large
-        return colours, between, weight[..., None]
+            light = np.maximum(linear(Encoded(np.ascontiguousarray(small[box]))), np.float32(DARKEST))
+            values = np.log(np.stack([light @ LUMA, light[..., 0] / light[..., 1], light[..., 2] / light[..., 1]], -1))
+            smooth, large = at_once(lambda: low_pass(values, own, fine), lambda: low_pass(values, own, broad))
+            logs[box], between[box] = smooth, smooth - large
+        return logs, between, weight[..., None]
 
     def ready(self, maps: Maps) -> Maps:
-        """The roots of the gains that bring the skin's colour there to what is wanted (h × w × 3)."""
-        smooth, band, weight = maps[0], maps[1], maps[2][..., 0]
+        """The roots of the gains that bring the skin's light there to what is wanted (h × w × 3).
+
+        A blotch is darker as far as it is more colourful: how much darker, is the regression of light on colour over
+        the area. Evening colour takes that along, evening light takes all light; what colour does not explain is
+        shading, of which forms are spared. After N. Tsumura et al., "Image-based skin color and texture
+        analysis/synthesis by extracting hemoglobin and melanin information in the skin", SIGGRAPH 2003, where pigments
+        are parted from shading in optical density.
+        """
+        logs, band, weight = maps[0], maps[1], maps[2][..., 0]
         box = box_of(Coverage(weight), 3)
-        roots = np.ones(smooth.shape, np.float32)
+        roots = np.ones(logs.shape, np.float32)
         if not weight.any():
             return (roots,)
-        smooth, band, weight = (np.ascontiguousarray(v[box]) for v in (smooth, band, weight))
+        logs, band, weight = (np.ascontiguousarray(v[box]) for v in (logs, band, weight))
+        along = _explained(band, weight * (np.abs(band[..., 0]) < FORMS))
+        settings = np.array([self.light, self.colour, self.tone, *along], np.float32)
         spared: Floats = np.ones(weight.shape, np.float32)
         if self.keep_forms and self.light:
-            square = (band[..., 0] * np.float32(1 / FORMS)) ** 2
+            square = ((band[..., 0] - band[..., 1:] @ along) * np.float32(1 / FORMS)) ** 2
             square *= square
             square += 1
             spared = 1 - np.float32(self.keep_forms) * (1 - blurred(1 / square, 0.3 * PIXEL))
-        settings = np.array([self.light, self.colour, self.tone], np.float32)
-        sums = _sums(smooth, band, weight, spared, settings)
+        sums = _sums(logs, band, weight, spared, settings)
         goal = sums[3:] if self.towards is None else np.array(self.towards)
-        wanted = np.empty_like(smooth)
-        _wanted(smooth, band, spared, settings, sums[:3], goal.astype(np.float32), wanted)
-        roots[box] = roots_between(Lab(smooth), Lab(wanted), MOST)
+        out = np.empty_like(logs)
+        _roots(logs, band, spared, settings, sums[:3], goal.astype(np.float32), LUMA, out)
+        roots[box] = out
         return (roots,)
 
     def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
         """See :class:`Wide`: what lies between the sizes, within the area."""
-        return np.asarray(maps[1][..., 0] * maps[2][..., 0])
+        return np.asarray(np.exp(maps[0][..., 0] / 3) / 3 * maps[1][..., 0] * maps[2][..., 0])
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`."""
@@ -141,35 +155,60 @@ class Even(Wide):
 
     def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """The tone of a colour that was pointed at, and towards it if nothing was."""
-        _, a, b = to_oklab(colour)
-        update: dict[str, Any] = {"towards": (round(float(a), 4), round(float(b), 4)), "tone": self.tone or 0.5}
-        return self.model_copy(update=update)
+        red, green, blue = np.maximum(decode(np.asarray(colour, np.float64)), DARKEST)
+        tone = round(float(np.log(red / green)), 4), round(float(np.log(blue / green)), 4)
+        return self.model_copy(update={"towards": tone, "tone": self.tone or 0.5})
+
+
+def _explained(band: Floats, weight: Floats) -> Floats:
+    """By how much light follows colour: the regression of the first of ``band`` on the two others (2,)."""
+    colours = band[..., 1:].reshape(-1, 2)
+    weighted = colours * weight.reshape(-1, 1)
+    square = weighted.T @ colours
+    # Where there is no colour to speak of, it explains nothing.
+    square += np.eye(2, dtype=np.float32) * max(float(weight.sum()) * LEAST_COLOUR**2, 1e-9)
+    return np.asarray(np.linalg.solve(square, weighted.T @ band[..., 0].reshape(-1)), np.float32)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _sums(smooth, band, weight, spared, settings):  # type: ignore[no-untyped-def]
-    """The area's means of what evening would change (3), and of a and b without what lies between the sizes (2)."""
+def _wanted(band, spared, settings):  # type: ignore[no-untyped-def]
+    """What evening changes of one place's logs: light, red over green, blue over green."""
+    pigment = settings[3] * band[1] + settings[4] * band[2]
+    light = -max(settings[0], settings[1]) * pigment - settings[0] * spared * (band[0] - pigment)
+    return light, -settings[1] * band[1], -settings[1] * band[2]
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _sums(logs, band, weight, spared, settings):  # type: ignore[no-untyped-def]
+    """The area's means of what evening would change (3), and of the colours without what lies between the sizes (2)."""
     out, total = np.zeros(5), 0.0
-    for y in range(smooth.shape[0]):
-        for x in range(smooth.shape[1]):
+    for y in range(logs.shape[0]):
+        for x in range(logs.shape[1]):
             w = weight[y, x]
             if w == 0:
                 continue
             total += w
-            out[0] -= w * settings[0] * spared[y, x] * band[y, x, 0]
-            for c in range(1, 3):
-                out[c] -= w * settings[1] * band[y, x, c]
-                out[2 + c] += w * (smooth[y, x, c] - band[y, x, c])
+            light, red, blue = _wanted(band[y, x], spared[y, x], settings)
+            out[0] += w * light
+            out[1] += w * red
+            out[2] += w * blue
+            for c in range(2):
+                out[3 + c] += w * (logs[y, x, 1 + c] - band[y, x, 1 + c])
     return out / max(total, 1e-9)
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
-def _wanted(smooth, band, spared, settings, mean, goal, out):  # type: ignore[no-untyped-def]
-    for y in range(smooth.shape[0]):
-        for x in range(smooth.shape[1]):
-            light = settings[0] * spared[y, x] * band[y, x, 0]
-            out[y, x, 0] = smooth[y, x, 0] - light - np.float32(mean[0])
-            for c in range(1, 3):
-                large = smooth[y, x, c] - band[y, x, c]
-                change = settings[2] * (goal[c - 1] - large) - settings[1] * band[y, x, c] - np.float32(mean[c])
-                out[y, x, c] = smooth[y, x, c] + change
+def _roots(logs, band, spared, settings, mean, goal, luma, out):  # type: ignore[no-untyped-def]
+    most = np.float32(np.log(MOST))
+    for y in range(logs.shape[0]):
+        for x in range(logs.shape[1]):
+            light, red, blue = _wanted(band[y, x], spared[y, x], settings)
+            light -= np.float32(mean[0])
+            red += settings[2] * (goal[0] - (logs[y, x, 1] - band[y, x, 1])) - np.float32(mean[1])
+            blue += settings[2] * (goal[1] - (logs[y, x, 2] - band[y, x, 2])) - np.float32(mean[2])
+            # Luminance goes as is wanted, whatever red and blue do to it: green makes up for them.
+            r, b = luma[0] * np.exp(logs[y, x, 1]), luma[2] * np.exp(logs[y, x, 2])
+            green = light - (r * red + b * blue) / (r + luma[1] + b)
+            for c in range(3):
+                gain = green + red if c == 0 else green if c == 1 else green + blue
+                out[y, x, c] = np.exp(min(max(gain, -most), most) * np.float32(ROOT))
