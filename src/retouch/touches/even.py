@@ -40,7 +40,7 @@ class Even(Wide):
     sentence: ClassVar[str] = "Even {where}: light by {light}, colour by {colour}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Even the skin", ("even", "blotches", "patchy", "uneven", "skin", "red spots"),
-              {"light": 0.4, "colour": 0.7}, place=SKIN),
+              {"light": 0.4, "colour": 0.9}, place=SKIN),
         ReadyTouch("Bring a red cheek or neck to the face's tone", ("even", "red", "cheek", "neck", "tone", "flush"),
               {"tone": 0.5}, place=SKIN),
     )  # fmt: skip
@@ -55,7 +55,7 @@ class Even(Wide):
         json_schema_extra={"unit": "‰", "step": 0.5, "scale": 1000, "soft": 0.05, "length": "pore", "layer": "between"},
     )  # fmt: skip
     larger: float = Field(
-        0.05, ge=0.0032, le=0.6, title="smaller than", description="in long sides",
+        0.1, ge=0.0032, le=0.6, title="smaller than", description="in long sides",
         json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.3, "length": "cheek",
                            "layer": "between"},
     )  # fmt: skip
