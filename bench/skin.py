@@ -71,6 +71,8 @@ def main() -> None:
     rows = []
     for case in CASES:
         for who, group in WHO.items():
+            if not (PAIRS / f"{who}-{case.problem}.jpg").exists():
+                continue
             told = measured(case, who)
             aside = " (kept aside)" if who in UNTUNED else ""
             rows.append(f"| {who}{aside}, {group} | {case.title} | {told} |")
