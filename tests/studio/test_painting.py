@@ -95,6 +95,7 @@ def test_light_is_painted_with_a_touch_dab_by_dab_also_within_a_set_and_under_a_
         at_once = view(client, portrait, look=look, trial=[stroke])
         assert np.abs(at_once - view(client, portrait, look=look)).max() > 10
         assert np.abs(shown - at_once).mean() < 1
+    assert dab(client, portrait, 0, WAY, name="wrong", **where | {"touch": None, "area": "a"}).status_code == 422
     gone = dab(client, portrait, 0, WAY, name="other", **where | {"touch": "gone"})
     assert gone.status_code == 422
     assert "The stroke was not kept" in gone.json()["detail"]

@@ -14,6 +14,7 @@ from retouch.render.output import to_jpeg
 from retouch.render.spread import changed
 from retouch.sheet.changes import Operation
 from retouch.touches.dodge_burn import LightStroke
+from retouch.types import PictureError
 from studio import sheets, viewing
 from studio.api.looking import FrameIn, open_frame, picture
 from studio.strokes import GROWING, Growing, painted, painted_on
@@ -50,12 +51,14 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     """
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    if (data.touch is not None) != isinstance(data.stroke, LightStroke):
+        raise PictureError("A stroke of light is painted with a touch, any other into an area. It was not kept.")
     growing = GROWING.made((portrait.pk, data.name), lambda: Growing(data.stroke))
     with viewing.Seat(), growing.lock:
         growing.add(data.start, data.stroke.points)
         stroke = growing.on(frame, data.name)
-        if data.touch is not None and isinstance(stroke, LightStroke):
-            over = painted_on(sheet, data.touch, stroke)
+        if isinstance(stroke, LightStroke):
+            over = painted_on(sheet, data.touch or "", stroke)
         else:
             over = painted(sheet, data.area or "", data.part, stroke)
         standing = viewing.renderer(portrait, sheet, keep=data.keep)

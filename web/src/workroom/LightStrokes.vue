@@ -34,6 +34,8 @@ const withShare = (size: number, share: number) => ({
 })
 const painting = computed(() => room.painting && actions.laysLight())
 function paint() {
+  // A brush that paints an area is put down first.
+  if (!painting.value) room.painting = false
   room.chain = false
   actions.takeBrush()
 }
