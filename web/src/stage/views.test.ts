@@ -77,6 +77,22 @@ describe('dabs', () => {
 })
 
 describe('views', () => {
+  it('end with the whole picture before, though a draft of it was still on its way', async () => {
+    const views = new Views(vi.fn(), vi.fn())
+    const original = () => ({ ...base(), show: 'original' as const })
+    const half = { ...frame, width: 50, height: 40, w: 50, h: 40 }
+    answers = [picture('whole'), picture('half'), picture('whole again')]
+    views.beforeView(original, frame)
+    await settled(views)
+    views.beforeView(original, half, true)
+    views.beforeView(original, frame)
+    await settled(views)
+    expect(views.before.value?.frame).toEqual(frame)
+    // What is there is not asked for again.
+    views.beforeView(original, frame)
+    expect(asked).toHaveLength(3)
+  })
+
   it('tell which touches show less than there is', async () => {
     const views = new Views(vi.fn(), vi.fn())
     answers = [picture('small', { 'X-Unseen': '{"t1":0.62}' }), picture('large')]

@@ -140,12 +140,18 @@ export class Views {
     // The original and another point of the history stay as they are, whatever is done to the sheet.
     const fixed = now.show === 'original' || now.at != null
     const key = JSON.stringify([of, fixed ? [] : [now.revision, now.trial], frame])
-    if (key === this.beforeKey && this.before.value) return
+    // What was asked for last is on its way or there; a draft that is still on its way would come over it.
+    if (key === this.beforeKey) return
+    this.beforeKey = key
     if (of !== this.beforeWhat) put(this.before, null)
     this.beforeLatest.run(async () => {
-      put(this.before, await this.fetch(base(), frame, draft))
-      this.beforeKey = key
-      this.beforeWhat = of
+      try {
+        put(this.before, await this.fetch(base(), frame, draft))
+        this.beforeWhat = of
+      } catch (error) {
+        if (this.beforeKey === key) this.beforeKey = ''
+        throw error
+      }
     })
   }
 
