@@ -95,7 +95,7 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
     melanin = melanin + 0.16 * sitter.under_eyes * at.under_eyes + 0.5 * sitter.stubble * at.beard
     spots, _ = _blemishes(sitter, rest, at)
     # On dark skin it is pigment that gathers in them more than blood that shows.
-    blood = blood + 0.8 * spots
+    blood = blood + 1.1 * spots
     melanin = melanin * (1 + 0.16 * spots) + (0.10 + 0.25 * sitter.melanin) * _freckles(sitter, rest, at)
     skin = BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
     skin *= (1 - 0.30 * sitter.pores * _pores(sitter, rest) * (1 - at.lips))[:, None]
@@ -108,7 +108,7 @@ def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
     """Pores, folds and blemishes: how far each vertex stands out along its normal, in decimetres."""
     rough = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
     out = rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
-    return out * (1 - 0.7 * at.lips) + 0.0010 * _blemishes(sitter, rest, at)[1]
+    return out * (1 - 0.7 * at.lips) + 0.0022 * _blemishes(sitter, rest, at)[1]
 
 
 def _pores(sitter: Sitter, rest: Values) -> Values:
@@ -134,7 +134,7 @@ def _blemishes(sitter: Sitter, rest: Values, at: Regions) -> tuple[Values, Value
     places = np.flatnonzero((at.face > 0.5) & (at.lips < 0.05) & (rest[:, 2] > 0.5))
     for _ in range(round(34 * sitter.blemishes)):
         middle = rest[rng.choice(places)]
-        size, strength = rng.uniform(0.008, 0.022), rng.uniform(0.4, 1.0)
+        size, strength = rng.uniform(0.010, 0.030), rng.uniform(0.4, 1.0)
         away = np.linalg.norm(rest - middle, axis=1) / size
         near = away < 4
         red[near] = np.maximum(red[near], strength * np.exp(-(away[near] ** 2) / 2))
