@@ -46,7 +46,7 @@ class Detail(Wide):
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
-              {"fine": -0.1, "medium": -0.8, "coarse": -0.2, "medium_size": 0.005, "edges": 2.5, "colour": True},
+              {"fine": -0.05, "medium": -0.95, "coarse": -0.3, "medium_size": 0.005, "edges": 3.0, "colour": True},
               place=SKIN),
         ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
               {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8,
