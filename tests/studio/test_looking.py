@@ -181,3 +181,17 @@ def test_tones_of_the_original_do_not_follow_the_sheet(client, portrait):
         return sum(i * share for i, share in enumerate(bins)) / sum(bins)
 
     assert middle(tones(original=True)) > middle(tones()) + 15
+
+
+def test_a_layer_is_shown_by_itself_and_what_has_none_as_it_is(client, portrait):
+    settings = {"medium": -0.5, "medium_size": 0.01, "coarse_size": 0.03}
+    edit(client, portrait, 0, insert(["touches"], {"id": "t", "kind": "detail", "settings": settings}))
+
+    def view(**more):
+        body = {"revision": 1, "keep": "t", "frame": frame(60, 75)} | more
+        return client.post(f"/api/portraits/{portrait.pk}/view", body, "application/json")
+
+    alone, plain = view(look="layer", layer="medium"), view()
+    assert alone.content != plain.content
+    for other in ({"show": "original"}, {"keep": None}, {"layer": "no such"}):
+        assert view(**{"look": "layer", "layer": "medium"} | other).status_code == 200

@@ -35,6 +35,8 @@ export function useTouches() {
       notices.complain(error)
       return
     }
+    // Somebody has gone on to another portrait meanwhile: it is not meant for that one.
+    if (sheet.portrait?.id !== portrait) return
     const { settings, strength, blend, parts, area_name, feather } = ready.data!
     const operations: Operation[] = []
     if (area === null && parts.length) {
