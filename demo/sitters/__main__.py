@@ -12,8 +12,9 @@ from PIL import Image
 
 from demo.sitters import skin
 from demo.sitters.cast import CHOIR, CLASSES, Sitter
+from demo.sitters.guests import GUESTS
 from demo.sitters.raw import dng
-from demo.sitters.scene import build, labels, photograph, project
+from demo.sitters.scene import LABEL_RAYS, build, labels, photograph, project
 from retouch.colour.encoding import encode
 from retouch.colour.icc import profile_bytes
 from retouch.colour.spaces import DISPLAY_P3, SRGB, between
@@ -30,20 +31,23 @@ def main() -> None:
     parser.add_argument("--height", type=int, help="in pixels; each sitter has its own")
     parser.add_argument("--rays", type=int, default=4)
     parser.add_argument("--into", type=Path, default=DEMO, help="the folder for pictures/ and labels/")
+    parser.add_argument("--guests", action="store_true", help="the guests, by whom finding is measured")
     parser.add_argument("names", nargs="*")
     options = parser.parse_args()
-    for sitter in CHOIR:
+    for sitter in GUESTS if options.guests else CHOIR:
         if not options.names or sitter.name in options.names:
             start = time.perf_counter()
             make(sitter, options.height or sitter.height, options.rays, options.into)
             print(f"{sitter.name}: {sitter.problem}, {time.perf_counter() - start:.0f} s", flush=True)
 
 
-def make(sitter: Sitter, height: int, rays: int, into: Path) -> None:
-    """Write the picture into ``pictures`` and what is true of it into ``labels``."""
+def make(
+    sitter: Sitter, height: int, rays: int, into: Path, side: int = LABEL_SIDE, label_rays: int = LABEL_RAYS
+) -> None:
+    """Write the picture into ``pictures`` and what is true of it into ``labels``, ``side`` pixels on the long side."""
     stage = build(sitter)
-    size = _size(sitter, LABEL_SIDE if sitter.proportion < 1 else LABEL_SIDE / sitter.proportion)
-    coverage, people = labels(stage, sitter, *size)
+    size = _size(sitter, side if sitter.proportion < 1 else side / sitter.proportion)
+    coverage, people = labels(stage, sitter, *size, rays=label_rays)
     face = np.minimum(coverage[CLASSES.index("face-skin")], people[0])
     linear = photograph(stage, sitter, *_size(sitter, height), rays, face)
     # The grain of a sensor at a middling sensitivity, so that flat places are not flatter than a photograph's.

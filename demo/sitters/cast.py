@@ -27,7 +27,9 @@ class Sitter:
 
     ``melanin`` 0.09 (very light) … 2.05 (very dark), ``blood`` about 0.62; colours are linear sRGB; angles are radians;
     ``exposure`` is EV from a face exposed as its albedo asks; lengths are decimetres. ``blemishes`` 1 is a face full of
-    them.
+    them; without ``strands`` a head is bald; ``beard`` is its length; ``distance`` is the camera's, ``above`` how far
+    over the eyes it looks; ``levels`` are steps of subdivision: with four a vertex lies to about a quarter of a
+    millimetre of cheek, so that there are pores.
     """
 
     name: str
@@ -47,9 +49,12 @@ class Sitter:
     shine: float = 0.35
     roughness: float = 0.48
     stubble: float = 0.0
+    beard: float = 0.0
+    child: float = 0.0
     features: dict[str, float] = field(default_factory=dict)
     expression: dict[str, float] = field(default_factory=dict)
     hair: Colour = (0.045, 0.028, 0.018)
+    strands: int = 52_000
     hair_length: float = 0.5
     curl: float = 0.0
     locks: float = 0.55
@@ -63,9 +68,15 @@ class Sitter:
     veins: float = 0.1
     teeth: Colour = (0.70, 0.63, 0.52)
     cloth: Colour = (0.05, 0.055, 0.07)
-    neckline: Literal["crew", "v", "boat"] = "crew"
+    stripes: Colour | None = None
+    neckline: Literal["crew", "v", "boat", "straps", "high", "bare"] = "crew"
     glasses: Colour | None = None
     clamp: bool = False
+    wears: tuple[Literal["cap", "hat", "headscarf", "scarf"], ...] = ()
+    wool: Colour = (0.3, 0.3, 0.3)
+    microphone: bool = False
+    strap: bool = False
+    hand: bool = False
     place: Colour = (0.0, 0.0, 0.0)
     body: float = 0.0
     twist: float = 0.0
@@ -75,15 +86,18 @@ class Sitter:
     beside: tuple["Sitter", ...] = ()
     field: float = 17.2
     proportion: float = 0.8
+    distance: float = 14.5
+    above: float = -0.22
     lights: tuple[Light, ...] = (Light((-5.0, 3.5, 7.0), 2.4, 10.0), Light((7.0, 0.0, 6.0), 4.0, 0.6))
     ambient: float = 0.10
-    scene: Literal["wall", "window", "foliage"] = "wall"
+    scene: Literal["wall", "window", "foliage", "panels", "leather", "linen"] = "wall"
     backdrop: Colour = (0.16, 0.16, 0.155)
     exposure: float = 0.0
     cast: Colour = (1.0, 1.0, 1.0)
     haze: float = 0.0
     grain: float = 0.3
     height: int = 3000
+    levels: int = 4
     file: Literal["jpeg", "tiff16", "p3", "turned", "dng"] = "jpeg"
 
 
@@ -109,9 +123,9 @@ CHOIR = (
            lights=(Light((0.0, 3.0, 18.0), 6.0, 0.75),), ambient=0.07, exposure=-2.0, scene="window", file="dng",
            features={"head-oval": 0.6, "nose-scale-horiz-decr": 0.3}, body=0.35, twist=-0.2, tilt=-0.04),
     Sitter("Bass 2", "shining forehead and cheeks", 4, {"caucasian": 0.5, "asian": 0.5}, 0.0, 0.55, 0.66,
-           shine=0.55, file="turned", roughness=0.32, hair=(0.06, 0.055, 0.05), hair_length=0.32, parting=-0.25,
+           shine=0.55, file="turned", roughness=0.38, hair=(0.06, 0.055, 0.05), hair_length=0.32, parting=-0.25,
            iris=(0.04, 0.025, 0.015), stubble=0.2,
-           lights=(Light((-2.5, 5.0, 7.0), 1.2, 40.0), Light((7.0, 0.0, 6.0), 4.0, 0.7)),
+           lights=(Light((-2.5, 5.0, 7.0), 1.5, 26.0), Light((7.0, 0.0, 6.0), 4.0, 0.7)),
            features={"head-fat-incr": 0.5, "neck-double-incr": 0.4}, backdrop=(0.10, 0.13, 0.17), body=-0.2,
            twist=0.1),
     Sitter("Alto 1", "blotchy skin and shadows under the eyes", 5, CAUCASIAN, 1.0, 0.35, 0.20, file="p3", blotches=3.2,

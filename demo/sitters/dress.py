@@ -14,7 +14,9 @@ Pose = Callable[[Values], Values]
 
 
 def top(stage: Stage, sitter: Sitter, number: int, points: Values) -> None:
-    """A plain top: the mesh's own second skin, cut at the neck, with a hem and some folds."""
+    """A top: the mesh's own second skin, cut at the neck, with a hem and some folds; plain or in stripes."""
+    if sitter.neckline == "bare":
+        return
     tights = shape.base()[1]["helper-tights"]
     kept = tights[shape.base()[0][tights][:, :, 1].min(1) > 1.5]
     made = shape.mesh(points, kept, 4)
@@ -23,8 +25,10 @@ def top(stage: Stage, sitter: Sitter, number: int, points: Values) -> None:
         "crew": np.full_like(x, 5.84),
         "v": 5.84 - 0.95 * np.maximum(1 - np.abs(x) / 0.75, 0) * (z > 0.3),
         "boat": 5.62 + 0.30 * np.maximum(np.abs(x) - 0.3, 0),
+        "straps": 4.75 + 1.4 * np.exp(-(((np.abs(x) - 0.78) / 0.13) ** 4)),
+        "high": np.full_like(x, 6.02),
     }[sitter.neckline]
-    surface, rest, triangles, below = _cut(made.points, made.rest, triangles_of(made.faces), y - line)
+    surface, rest, triangles, below = cut(made.points, made.rest, triangles_of(made.faces), y - line)
     hem = np.clip(below / 0.03, 0, 1) * (0.012 + 0.020 * np.exp(-((below / 0.14) ** 4)))
     seam = -0.012 * np.exp(-(((below - 0.15) / 0.012) ** 2))
     folds = 0.045 * noise(rest * [1.0, 0.55, 1.0], 1.1, sitter.seed + 5, 2) * np.clip(below / 0.8, 0, 1)
@@ -32,11 +36,15 @@ def top(stage: Stage, sitter: Sitter, number: int, points: Values) -> None:
     weave = 0.92 + 0.05 * np.sin(140 * rest[:, 0]) + 0.05 * noise(rest, 40, sitter.seed + 6, 2)
     cloth = {"type": "principled", "base_color": painted(), "roughness": 0.9, "specular": 0.1, "sheen": 0.4}
     name = f"{number}-clothing"
-    made_up = mesh(name, surface, triangles, {"type": "twosided", "b": cloth}, np.outer(weave, sitter.cloth))
+    colour = np.outer(weave, sitter.cloth)
+    if sitter.stripes:
+        other = np.sin(2 * np.pi * rest[:, 1] / 0.32 + 0.6 * noise(rest, 3, sitter.seed + 8, 2)) > 0.2
+        colour[other] = np.outer(weave, sitter.stripes)[other]
+    made_up = mesh(name, surface, triangles, {"type": "twosided", "b": cloth}, colour)
     stage.put(name, number, made_up, "clothing")
 
 
-def _cut(points: Values, rest: Values, triangles: Any, above: Values) -> tuple[Values, Values, Any, Values]:
+def cut(points: Values, rest: Values, triangles: Any, above: Values) -> tuple[Values, Values, Any, Values]:
     """Keep what lies below a line: vertices past it move along their edges onto it, so that the edge is smooth.
 
     ``above`` is positive past the line. Returns points, rest positions, triangles, and how far below the line (≥ 0).

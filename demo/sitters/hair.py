@@ -9,7 +9,6 @@ from scipy.spatial import cKDTree
 from demo.sitters.cast import Sitter
 
 Values = NDArray[np.float64]
-STRANDS = 52_000
 STEPS = 26
 LOCK = 60
 """Strands that hold together in one lock."""
@@ -47,7 +46,7 @@ def cover(rest: Values) -> Values:
 
 def hair(sitter: Sitter, scalp: Scalp, rng: np.random.Generator) -> Strands:
     """The hair of the head: it leaves the skin, is combed, falls by its weight, lies on what is under it, and locks."""
-    root, normal, rest = _rooted(scalp, rng)
+    root, normal, rest = _rooted(scalp, cover(scalp.rest[scalp.triangles].mean(1)), sitter.strands, rng)
     count = len(root)
     top = _smooth((rest[:, 1:2] - 7.25) / 0.45)
     # Short hair is shorter still at the temples and the nape.
@@ -63,7 +62,9 @@ def hair(sitter: Sitter, scalp: Scalp, rng: np.random.Generator) -> Strands:
     leader = points[lock] + 0.35 * (root - root[lock])[:, None]
     points = points + held * (leader - points)
     points = points + _curled(sitter, points, lock, length, rng)
-    radii = np.broadcast_to(np.linspace(0.0031, 0.0014, STEPS), points.shape[:2])
+    # Fewer hairs are thicker, so that the head stays covered.
+    thick = (52_000 / sitter.strands) ** 0.5
+    radii = thick * np.broadcast_to(np.linspace(0.0031, 0.0014, STEPS), points.shape[:2])
     if sitter.flyaways:
         crown = np.flatnonzero(rest[:, 2] < 0.75)
         loose = _flyaways(sitter, root[crown], normal[crown], rng)
@@ -80,13 +81,13 @@ def _unit(vectors: Values) -> Values:
     return vectors / (np.linalg.norm(vectors, axis=-1, keepdims=True) + 1e-9)
 
 
-def _rooted(scalp: Scalp, rng: np.random.Generator) -> tuple[Values, Values, Values]:
-    """Roots spread over the scalp by its density, with their normals and rest positions."""
+def _rooted(scalp: Scalp, density: Values, count: int, rng: np.random.Generator) -> tuple[Values, Values, Values]:
+    """Roots spread over the skin by the density of each triangle, with their normals and rest positions."""
     corner = scalp.points[scalp.triangles]
     area = np.linalg.norm(np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0]), axis=1)
-    weights = area * cover(scalp.rest[scalp.triangles].mean(1))
-    chosen = rng.choice(len(area), STRANDS, p=weights / weights.sum())
-    u, v = rng.random((2, STRANDS))
+    weights = area * density
+    chosen = rng.choice(len(area), count, p=weights / weights.sum())
+    u, v = rng.random((2, count))
     u, v = np.where(u + v > 1, 1 - u, u)[:, None], np.where(u + v > 1, 1 - v, v)[:, None]
     at = corner[chosen]
     root = at[:, 0] + u * (at[:, 1] - at[:, 0]) + v * (at[:, 2] - at[:, 0])
@@ -184,6 +185,21 @@ def _flyaways(sitter: Sitter, root: Values, normal: Values, rng: np.random.Gener
         place = place + heading * reach
         points.append(place)
     return np.stack(points, axis=1)
+
+
+def beard(sitter: Sitter, scalp: Scalp, where: Values, rng: np.random.Generator) -> Strands:
+    """A beard where ``where`` (0…1 at the vertices) says: hairs that grow out, down, and curl a little."""
+    count = max(1500, sitter.strands // 5)
+    root, normal, rest = _rooted(scalp, np.clip(1.6 * where[scalp.triangles].mean(1) - 0.2, 0, 1), count, rng)
+    lean = _unit(0.5 * normal + [0.0, -0.9, 0.0] + 0.25 * rng.standard_normal((count, 3)))
+    lean[:, 0] += 0.2 * np.sign(rest[:, 0]) * (np.abs(rest[:, 0]) > 0.3)
+    length = sitter.beard * (0.6 + 0.5 * rng.random((count, 1)))
+    steps = np.linspace(0, 1, 6)
+    turn = 2 * np.pi * rng.random((count, 1))
+    aside = 0.12 * sitter.beard * np.concatenate([np.cos(turn), 0 * turn, np.sin(turn)], axis=1)
+    points = [root + t * length * _unit(normal * (0.9 - t) + lean) + np.sin(3 * t) * aside for t in steps]
+    thick = 0.0022 * (12_000 / count) ** 0.5
+    return Strands(np.stack(points, axis=1), np.broadcast_to(np.linspace(thick, 0.5 * thick, 6), (count, 6)))
 
 
 def brows(sitter: Sitter, scalp: Scalp, rng: np.random.Generator) -> Strands:

@@ -4,13 +4,15 @@ from collections.abc import Callable
 
 import numpy as np
 
-from demo.sitters import dress, shape, skin
+from demo.sitters import dress, shape, skin, teeth, wear
 from demo.sitters import hair as growth
 from demo.sitters.cast import CLASSES, Sitter
+from demo.sitters.noise import noise
 from demo.sitters.solid import (
     Indices,
     Stage,
     Values,
+    by_vertex,
     curves,
     flat,
     mesh,
@@ -19,8 +21,6 @@ from demo.sitters.solid import (
     triangles_of,
 )
 
-LEVELS = 4
-"""Steps of subdivision: a vertex to about a quarter of a millimetre of cheek, so that there are pores."""
 LANDMARKS = {
     "nose-tip": (0.0, 6.93, 1.72), "mouth-left": (0.22, 6.6, 1.4), "mouth-right": (-0.22, 6.6, 1.4),
     "chin": (0.0, 6.12, 1.35), "brow-left": (0.3, 7.5, 1.4), "brow-right": (-0.3, 7.5, 1.4),
@@ -34,21 +34,29 @@ SLENDER = {"neck-scale-horiz-decr": 0.45, "neck-scale-depth-decr": 0.2, "torso-s
 def put(stage: Stage, sitter: Sitter, number: int) -> None:
     """Model, paint and dress ``sitter`` as person ``number`` of the stage."""
     rng = np.random.default_rng(sitter.seed)
-    weights = shape.people(sitter.ancestry, sitter.female, sitter.old) | SLENDER | sitter.features | sitter.expression
+    weights = (
+        shape.people(sitter.ancestry, sitter.female, sitter.old, sitter.child)
+        | SLENDER
+        | sitter.features
+        | sitter.expression
+    )
     points = _posed(sitter, shape.morphed(weights), shape.base()[0])
     groups = shape.base()[1]
     own = f"{number}-"
 
     body = groups["body"][shape.base()[0][groups["body"]][:, :, 1].min(1) > 3.4]
-    made = shape.mesh(points, body, LEVELS)
+    made = shape.mesh(points, body, sitter.levels)
     at = skin.regions(made.rest)
     triangles = triangles_of(made.faces)
     normals = normals_of(made.points, triangles)
     surface = made.points + normals * skin.relief(sitter, made.rest, at)[:, None]
     bsdf = {
-        "type": "principled", "base_color": painted(), "roughness": sitter.roughness, "specular": sitter.shine,
+        "type": "principled", "base_color": painted(), "roughness": by_vertex("rough"), "specular": sitter.shine,
         "flatness": 0.6, "sheen": 0.15,
     }  # fmt: skip
+    # Ears are thin: what falls on one side of them comes out of the other, reddened by its way through.
+    thin = {"type": "principledthin", "base_color": painted("through"), "roughness": 0.5, "diff_trans": 1.5}
+    bsdf = {"type": "blendbsdf", "weight": by_vertex("thin"), "a": {"type": "twosided", "s": bsdf}, "b": thin}
     x, y, z = made.rest.T
     inside = (np.abs(x) < 0.22) & (np.abs(y - 6.6) < 0.12) & (z > 0.7) & (z < 1.36)
     kinds = np.full(len(surface), CLASSES.index("skin"))
@@ -56,7 +64,11 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
     kinds[at.lips > 0.5] = CLASSES.index("lips")
     kinds[inside] = CLASSES.index("mouth")
     colour = skin.albedo(sitter, made.rest, at)
-    stage.put(own + "body", number, mesh(own + "body", surface, triangles, bsdf, colour), _of(kinds, triangles))
+    more = {
+        "rough": skin.roughness(sitter, made.rest), "thin": 0.75 * at.ears, "through": colour * [1.0, 0.55, 0.45],
+    }  # fmt: skip
+    solid = mesh(own + "body", surface, triangles, bsdf, colour, more)
+    stage.put(own + "body", number, solid, _of(kinds, triangles))
 
     marks = {}
     for name, rest in LANDMARKS.items():
@@ -68,22 +80,31 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
             strip = growth.lashes(points, groups[f"helper-{side}-eyelashes-{row}"], centre, count, rng)
             _hairs(stage, f"{own}lashes-{side}{row}", number, strip, (0.014, 0.010, 0.008), "lashes")
     stage.marks.append(marks)
-    for name, kind, tint in (
-        ("helper-upper-teeth", "teeth", sitter.teeth),
-        ("helper-lower-teeth", "teeth", sitter.teeth),
-        ("helper-tongue", "mouth", (0.35, 0.10, 0.09)),
-    ):
-        part = shape.mesh(points, groups[name], 2)
-        bsdf = {"type": "principled", "base_color": flat(tint), "roughness": 0.22, "specular": 0.5}
-        stage.put(own + name, number, mesh(own + name, part.points, triangles_of(part.faces), bsdf), kind)
+    enamel = {"type": "principled", "base_color": painted(), "roughness": 0.22, "specular": 0.5}
+    for name, upper in (("helper-upper-teeth", True), ("helper-lower-teeth", False)):
+        part = shape.mesh(points, groups[name], 5)
+        corners = triangles_of(part.faces)
+        out, tint = teeth.row(part.rest, sitter.teeth, upper)
+        front = part.points + out[:, None] * normals_of(part.points, corners)
+        stage.put(own + name, number, mesh(own + name, front, corners, enamel, tint), "teeth")
+    name = "helper-tongue"
+    part = shape.mesh(points, groups[name], 2)
+    bsdf = {"type": "principled", "base_color": flat((0.35, 0.10, 0.09)), "roughness": 0.22, "specular": 0.5}
+    stage.put(own + name, number, mesh(own + name, part.points, triangles_of(part.faces), bsdf), "mouth")
 
     scalp = growth.Scalp(triangles, surface, made.rest, normals)
-    strands = growth.hair(sitter, scalp, rng)
-    # No two hairs have the same colour: three shares of them do.
-    share = rng.integers(0, 3, len(strands.points))
-    for tone, factor in enumerate((0.65, 1.0, 1.45)):
-        some = growth.Strands(strands.points[share == tone], strands.radii[share == tone])
-        _hairs(stage, f"{own}hair-{tone}", number, some, tuple(factor * c for c in sitter.hair), "hair")
+    if sitter.strands:
+        strands = growth.hair(sitter, scalp, rng)
+        # No two hairs have the same colour, and locks lie lighter and darker as a whole: five shares of them.
+        root = strands.points[:, 0]
+        shade = 0.9 * noise(root, 6, sitter.seed + 21, 3) + 0.22 * rng.standard_normal(len(root))
+        share = np.digitize(shade, (-0.45, -0.15, 0.15, 0.45))
+        for tone, factor in enumerate((0.5, 0.75, 1.0, 1.3, 1.7)):
+            some = growth.Strands(strands.points[share == tone], strands.radii[share == tone])
+            if len(some.points):
+                _hairs(stage, f"{own}hair-{tone}", number, some, tuple(factor * c for c in sitter.hair), "hair")
+    if sitter.beard:
+        _hairs(stage, own + "beard", number, growth.beard(sitter, scalp, at.beard, rng), sitter.hair, "hair")
     brow = tuple(0.85 * c + 0.008 for c in sitter.hair)
     _hairs(stage, own + "brows", number, growth.brows(sitter, scalp, rng), brow, "brows")
 
@@ -98,6 +119,16 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
         dress.glasses(stage, sitter.glasses, number, [(e.min(0) + e.max(0)) / 2 for e in eyes], posed)
     if sitter.clamp:
         dress.clamp(stage, number, posed)
+    plain, rest = shape.morphed(weights), shape.base()[0]
+    crown = np.flatnonzero(rest[: shape.BODY_VERTICES, 1] > 6.9)
+    head = (plain[crown] - rest[crown]).mean(0)
+    wear.put(stage, sitter, number, points, head, posed)
+    if sitter.hand:
+        lifted, there = wear.hand(plain, head, posed)
+        tint = skin.albedo(sitter, lifted.rest, skin.regions(lifted.rest))
+        palm = {"type": "principled", "base_color": painted(), "roughness": sitter.roughness, "specular": sitter.shine}
+        solid = mesh(own + "hand", there, triangles_of(lifted.faces), {"type": "twosided", "b": palm}, tint)
+        stage.put(own + "hand", number, solid, "skin")
 
 
 Pose = Callable[[Values], Values]

@@ -31,8 +31,8 @@ def camera(
 ) -> dict[str, Any]:
     """The camera: an upright portrait from the chest up, from a little to one side; ``crop`` is all that it takes."""
     x, y, w, h = crop or (0, 0, width, height)
-    look = np.array([stage.eyes[0], stage.eyes[1] - 0.22, stage.eyes[2] - 1.0])
-    origin = look + 14.5 * np.array([np.sin(sitter.turn), 0.035, np.cos(sitter.turn)])
+    look = np.array([stage.eyes[0], stage.eyes[1] + sitter.above, stage.eyes[2] - 1.0])
+    origin = look + sitter.distance * np.array([np.sin(sitter.turn), 0.035, np.cos(sitter.turn)])
     return {
         "type": "perspective",
         "fov": sitter.field,
@@ -91,7 +91,7 @@ def _denoised(layers: NDArray[np.float32]) -> NDArray[np.float32]:
 
 
 def labels(
-    stage: Stage, sitter: Sitter, width: int, height: int, crop: Crop | None = None
+    stage: Stage, sitter: Sitter, width: int, height: int, crop: Crop | None = None, rays: int = LABEL_RAYS
 ) -> tuple[NDArray[np.uint8], NDArray[np.uint8]]:
     """Coverage 0…255 of every class (classes × height × width), and of every person, by jittered rays of the camera."""
     shown = stage.shapes | {"sensor": camera(stage, sitter, width, height, 1, crop)}
@@ -101,7 +101,7 @@ def labels(
     classes = np.zeros((len(CLASSES), height, width), np.float32)
     people = np.zeros((1 + len(stage.marks), height, width), np.float32)
     rows, columns = np.mgrid[:height, :width]
-    for seed in range(LABEL_RAYS):
+    for seed in range(rays):
         # Shapes count from 1, 0 being nothing; triangles from 0.
         hit = np.array(mi.render(scene, seed=1000 + seed)).round().astype(np.int64)[..., -2:]
         kind, whose = np.zeros((2, height, width), np.int64)
@@ -113,7 +113,7 @@ def labels(
                 whose[mine] = 1 + stage.owners[name]
         classes[kind, rows, columns] += 1
         people[whose, rows, columns] += 1
-    share = 255 / LABEL_RAYS
+    share = 255 / rays
     return (classes * share + 0.5).astype(np.uint8), (people[1:] * share + 0.5).astype(np.uint8)
 
 

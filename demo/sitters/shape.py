@@ -84,12 +84,12 @@ def morphed(weights: Mapping[str, float]) -> Points:
     return points
 
 
-def people(ancestry: Mapping[str, float], female: float, old: float) -> dict[str, float]:
-    """Weights of a person: shares of ``african``, ``asian``, ``caucasian``; 0…1 female; 0…1 old."""
+def people(ancestry: Mapping[str, float], female: float, old: float, child: float = 0.0) -> dict[str, float]:
+    """Weights of a person: shares of ``african``, ``asian``, ``caucasian``; 0…1 female, old, and a child."""
     weights: dict[str, float] = {}
     whole = sum(ancestry.values())
     for sex, by_sex in (("female", female), ("male", 1 - female)):
-        for age, by_age in (("old", old), ("young", 1 - old)):
+        for age, by_age in (("old", old), ("child", child), ("young", 1 - old - child)):
             for name, share in ancestry.items():
                 weights[f"{name}-{sex}-{age}"] = share / whole * by_sex * by_age
             weights[f"universal-{sex}-{age}-averagemuscle-averageweight"] = by_sex * by_age

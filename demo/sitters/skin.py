@@ -58,9 +58,13 @@ def regions(rest: Values) -> Regions:
     """The places of skin at vertices given by their rest positions (n × 3, decimetres)."""
     x, y, z = rest.T
     aside = np.abs(x)
-    distance, near = cKDTree(shape.base()[0][: shape.BODY_VERTICES]).query(rest, k=4)
-    weight = 1 / (distance + 1e-4)
-    lips = smooth(0.12, 0.42, (_lip_weights()[near] * weight).sum(1) / weight.sum(1))
+    # A border as fine as the mesh itself would be ragged: the weights of neighbours are smoothed over 2 mm.
+    distance, near = cKDTree(shape.base()[0][: shape.BODY_VERTICES]).query(rest, k=12, distance_upper_bound=0.5)
+    weight = np.exp(-((distance / np.maximum(distance[:, 2:3], 0.02)) ** 2))
+    weights = np.append(_lip_weights(), 0.0)[near]
+    lips = smooth(0.10, 0.36, (weights * weight).sum(1) / (weight.sum(1) + 1e-9))
+    # The targets hardly move the corners: there an ellipse ends the lips.
+    lips = np.maximum(lips, smooth(1.15, 0.6, (x / 0.265) ** 2 + ((y - 6.6) / 0.065) ** 2) * (z > 1.1))
     front = smooth(0.1, 0.5, z)
 
     def bump(a: float, b: float, wide: float, high: float) -> Values:
@@ -100,7 +104,9 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
     skin = BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
     skin *= (1 - 0.30 * sitter.pores * _pores(sitter, rest) * (1 - at.lips))[:, None]
     # Under the hair its roots colour the skin.
-    roots = 0.9 * hair.cover(rest)[:, None]
+    roots = (0.9 if sitter.strands else 0.0) * hair.cover(rest)[:, None]
+    if sitter.beard:
+        roots = np.maximum(roots, 0.8 * at.beard[:, None])
     return skin * (1 - roots) + 0.8 * np.array(sitter.hair) * roots
 
 
@@ -109,6 +115,12 @@ def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
     rough = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
     out = rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
     return out * (1 - 0.7 * at.lips) + 0.0022 * _blemishes(sitter, rest, at)[1]
+
+
+def roughness(sitter: Sitter, rest: Values) -> Values:
+    """How rough the surface is, a number a vertex: some places are more oily than others, so that a shine runs out."""
+    broad, fine = noise(rest, 7, sitter.seed + 15, 2), noise(rest, 70, sitter.seed + 16, 2)
+    return np.clip(sitter.roughness * (1.08 + 0.28 * broad + 0.22 * fine), 0.2, 0.9)
 
 
 def _pores(sitter: Sitter, rest: Values) -> Values:
@@ -132,7 +144,7 @@ def _blemishes(sitter: Sitter, rest: Values, at: Regions) -> tuple[Values, Value
     red, raised = np.zeros(len(rest)), np.zeros(len(rest))
     rng = np.random.default_rng(sitter.seed + 13)
     places = np.flatnonzero((at.face > 0.5) & (at.lips < 0.05) & (rest[:, 2] > 0.5))
-    for _ in range(round(34 * sitter.blemishes)):
+    for _ in range(round(34 * sitter.blemishes) if len(places) else 0):
         middle = rest[rng.choice(places)]
         size, strength = rng.uniform(0.010, 0.030), rng.uniform(0.4, 1.0)
         away = np.linalg.norm(rest - middle, axis=1) / size

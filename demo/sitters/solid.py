@@ -51,9 +51,13 @@ def flat(colour: tuple[float, ...]) -> dict[str, Any]:
     return {"type": "rgb", "value": list(colour)}
 
 
-def painted() -> dict[str, Any]:
-    """The colours of the vertices."""
-    return {"type": "mesh_attribute", "name": "vertex_color"}
+def painted(name: str = "color") -> dict[str, Any]:
+    """The colours of the vertices, or others that they carry by ``name``."""
+    return {"type": "mesh_attribute", "name": f"vertex_{name}"}
+
+
+by_vertex = painted
+"""A number that the vertices carry by its name."""
 
 
 def triangles_of(faces: Indices) -> Indices:
@@ -71,13 +75,16 @@ def normals_of(points: Values, triangles: Indices) -> Values:
     return out / (np.linalg.norm(out, axis=1, keepdims=True) + 1e-12)
 
 
-def mesh(name: str, points: Values, triangles: Indices, bsdf: Any, colour: Values | None = None) -> Any:
-    """A mesh for the renderer, with ``colour`` (n × 3) at its vertices if it is painted."""
+def mesh(
+    name: str, points: Values, triangles: Indices, bsdf: Any, colour: Values | None = None,
+    more: dict[str, Values] | None = None,
+) -> Any:  # fmt: skip
+    """A mesh for the renderer, with ``colour`` (n × 3) at its vertices if it is painted, and ``more`` (n, or n × 3)."""
     properties = mi.Properties()
     properties["bsdf"] = mi.load_dict(bsdf)
     made = mi.Mesh(name, len(points), len(triangles), has_vertex_normals=True, props=properties)
-    if colour is not None:
-        made.add_attribute("vertex_color", 3, colour.astype(np.float32).ravel())
+    for word, values in ({} if colour is None else {"color": colour} | (more or {})).items():
+        made.add_attribute(f"vertex_{word}", values[0].size, values.astype(np.float32).ravel())
     parameters = mi.traverse(made)
     parameters["vertex_positions"] = points.astype(np.float32).ravel()
     parameters["vertex_normals"] = normals_of(points, triangles).astype(np.float32).ravel()

@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from demo.sitters.cast import Sitter
+from demo.sitters.cast import Colour, Sitter
 from demo.sitters.solid import Stage, T, flat, mi
 
 WALL = 18.0
@@ -23,9 +23,14 @@ def light(stage: Stage, sitter: Sitter) -> None:
             "emitter": {"type": "area", "radiance": radiance},
         }
     stage.shapes["ambient"] = {"type": "constant", "radiance": flat((sitter.ambient,) * 3)}
-    wall = {"type": "rectangle", "to_world": T().translate([0, 6, -7]) @ T().scale(WALL),
+    far = WALL * max(1.0, sitter.distance / 14.5)
+    wall = {"type": "rectangle", "to_world": T().translate([0, 6, -7]) @ T().scale(far),
             "bsdf": {"type": "diffuse", "reflectance": flat(sitter.backdrop)}}  # fmt: skip
-    if sitter.scene != "wall":
+    if sitter.scene in SURFACES:
+        picture = SURFACES[sitter.scene](sitter.backdrop, sitter.seed)
+        image = {"type": "bitmap", "bitmap": mi.Bitmap(picture), "raw": True, "wrap_mode": "clamp"}
+        wall["bsdf"] = {"type": "principled", "base_color": image, "roughness": 0.6, "specular": 0.3}
+    elif sitter.scene != "wall":
         picture = window() if sitter.scene == "window" else foliage(sitter.seed)
         image = {"type": "bitmap", "bitmap": mi.Bitmap(picture), "raw": True, "wrap_mode": "clamp"}
         wall["emitter"] = {"type": "area", "radiance": image}
@@ -68,3 +73,39 @@ def foliage(seed: int, side: int = 2048) -> NDArray[np.float32]:
             disc = np.clip(radius - np.hypot(rows - y, columns - x) + 0.5, 0, 1)[..., None] * 0.55
             out[box] += (disc * (value - out[box])).astype(np.float32)
     return cv2.GaussianBlur(out, (0, 0), 0.05 * unit)
+
+
+def _panels(colour: Colour, seed: int, side: int = 2048) -> NDArray[np.float32]:
+    """Boards of wood, upright, with their grain and the grooves between them."""
+    rng = np.random.default_rng(seed)
+    x = np.arange(side) * (2 * WALL / side)
+    board = (x / 1.6).astype(int)
+    grain = cv2.resize(rng.standard_normal((64, side)).astype(np.float32), (side, side), interpolation=cv2.INTER_CUBIC)
+    bend = cv2.resize(rng.standard_normal((12, 24)).astype(np.float32), (side, side), interpolation=cv2.INTER_CUBIC)
+    rings = np.sin(26 * x[None] / 1.6 + 5 * bend)
+    tone = (1 + 0.18 * rng.standard_normal(board.max() + 1))[board][None] + 0.10 * grain + 0.10 * rings
+    tone = tone * (1 - 0.75 * (np.abs((x % 1.6) - 0.8) > 0.76))[None]
+    return np.clip(tone[..., None] * np.array(colour), 0.01, 0.9).astype(np.float32)
+
+
+def _leather(colour: Colour, seed: int, side: int = 2048) -> NDArray[np.float32]:
+    """Leather that is buttoned down in rows."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[:side, :side] * (2 * WALL / side)
+    tufts = np.abs(np.sin(np.pi * (x + y) / 3.2) * np.sin(np.pi * (x - y) / 3.2)) ** 0.4
+    fine = cv2.GaussianBlur(rng.standard_normal((side, side)).astype(np.float32), (0, 0), 1.5)
+    tone = 0.35 + 0.75 * tufts + 0.35 * fine
+    return np.clip(tone[..., None] * np.array(colour), 0.01, 0.9).astype(np.float32)
+
+
+def _linen(colour: Colour, seed: int, side: int = 2048) -> NDArray[np.float32]:
+    """A curtain that hangs in folds."""
+    rng = np.random.default_rng(seed)
+    x = np.arange(side)[None] * (2 * WALL / side)
+    bend = cv2.resize(rng.standard_normal((4, 14)).astype(np.float32), (side, side), interpolation=cv2.INTER_CUBIC)
+    thread = cv2.GaussianBlur(rng.standard_normal((side, side)).astype(np.float32), (0, 0), 0.8)
+    tone = 0.82 + 0.2 * np.sin(4.2 * x + 1.6 * bend) + 0.12 * thread
+    return np.clip(tone[..., None] * np.array(colour), 0.01, 0.9).astype(np.float32)
+
+
+SURFACES = {"panels": _panels, "leather": _leather, "linen": _linen}

@@ -1,0 +1,110 @@
+"""Small sitters by chance, to teach the finder on: ``python -m demo.sitters.rehearsal [--count 60] --into DIR``.
+
+Every one is drawn from its own seed: the same number makes the same sitter. None is a member of the choir or a guest.
+"""
+
+import argparse
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from demo.sitters.__main__ import make
+from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, Sitter
+
+HEIGHT, LABELS, RAYS = 640, 512, 4
+
+
+def sitter(number: int) -> Sitter:
+    """Somebody by chance."""
+    rng = np.random.default_rng(9000 + number)
+
+    def one(*choices: object) -> object:
+        return choices[rng.integers(len(choices))]
+
+    def colour(low: float = 0.02, high: float = 0.55) -> tuple[float, float, float]:
+        return tuple(
+            (np.exp(rng.uniform(np.log(low), np.log(high))) * rng.uniform(0.5, 1.4, 3)).clip(0.005, 0.85).tolist()
+        )
+
+    female = float(rng.random() < 0.55)
+    long = rng.random() < (0.75 if female else 0.12)
+    melanin = float(np.exp(rng.uniform(np.log(0.09), np.log(2.1))))
+    hair = one((0.012, 0.010, 0.009), (0.03, 0.02, 0.014), (0.08, 0.045, 0.025), (0.2, 0.1, 0.05), (0.45, 0.3, 0.14),
+               (0.24, 0.07, 0.025), (0.3, 0.3, 0.3), (0.72, 0.7, 0.66))  # fmt: skip
+    bald = not female and rng.random() < 0.18
+    side = float(rng.choice([-1, 1]))
+    hard = rng.random() < 0.35
+    lamps = (
+        Light((side * rng.uniform(2, 9), rng.uniform(1, 5), rng.uniform(2.5, 9)), rng.uniform(0.8, 4), 10.0),
+        Light((-side * 7.0, rng.uniform(0, 2), 6.0), 4.0, 0.2 if hard else rng.uniform(0.6, 3)),
+    )
+    return (
+        Sitter(
+            f"Rehearsal {number}",
+            "by chance",
+            9000 + number,
+            one(AFRICAN, ASIAN, CAUCASIAN, CAUCASIAN),
+            female,
+            float(rng.uniform(0, 0.9)),
+            melanin,
+            blood=float(rng.uniform(0.35, 0.95)),
+            levels=3,
+            strands=14_000,
+            blotches=float(rng.uniform(0.5, 3)),
+            flush=float(rng.uniform(0.5, 3)),
+            shine=float(rng.uniform(0.2, 0.55)),
+            roughness=float(rng.uniform(0.34, 0.5)),
+            stubble=0.0 if female else float(rng.uniform(0, 0.9)),
+            hair=hair,
+            hair_length=float(rng.uniform(0.8, 2.2) if long else rng.uniform(0.18, 0.6)),
+            curl=float(max(0.0, rng.uniform(-0.6, 1.0))),
+            volume=float(rng.uniform(0.1, 0.38)),
+            weight=float(rng.uniform(0.1, 1.0)),
+            parting=one(None, float(rng.uniform(-0.3, 0.3))),
+            beard=float(rng.uniform(0.06, 0.25)) if not female and rng.random() < 0.25 else 0.0,
+            iris=one((0.04, 0.024, 0.013), (0.09, 0.11, 0.05), (0.10, 0.14, 0.19)),
+            cloth=colour(),
+            backdrop=colour(0.03, 0.7),
+            stripes=colour() if rng.random() < 0.2 else None,
+            neckline=one("crew", "v", "boat", "straps", "high", "bare"),
+            body=float(rng.uniform(-0.5, 0.5)),
+            twist=float(rng.normal(0, 0.28)),
+            tilt=float(rng.normal(0, 0.12)),
+            nod=float(rng.normal(0, 0.1)),
+            turn=float(rng.uniform(-0.25, 0.25)),
+            expression=one({}, {}, SLIGHT, SMILE),
+            hand=bool(rng.random() < 0.12),
+            wears=() if rng.random() < 0.88 else (one("cap", "headscarf", "scarf"),),
+            wool=colour(),
+            glasses=(0.02, 0.014, 0.01) if rng.random() < 0.12 else None,
+            lights=lamps,
+            ambient=float(rng.uniform(0.04, 0.3)),
+            scene=one("wall", "wall", "wall", "foliage", "panels", "linen"),
+            exposure=float(rng.normal(0, 0.5)),
+            cast=tuple(rng.uniform(0.8, 1.2, 3).tolist()),
+            grain=0.25,
+            height=HEIGHT,
+            field=float(rng.uniform(14, 22)),
+            above=float(rng.uniform(-0.6, 0.1)),
+        )
+        if not bald
+        else replace(sitter(number + 100_000), name=f"Rehearsal {number}", strands=0, female=0.0)
+    )
+
+
+def main() -> None:
+    """Photograph and label them."""
+    parser = argparse.ArgumentParser(prog="python -m demo.sitters.rehearsal")
+    parser.add_argument("--first", type=int, default=1)
+    parser.add_argument("--count", type=int, default=60)
+    parser.add_argument("--into", type=Path, required=True)
+    options = parser.parse_args()
+    for number in range(options.first, options.first + options.count):
+        if not (options.into / "labels" / f"Rehearsal {number}.json").exists():
+            make(sitter(number), HEIGHT, RAYS, options.into, LABELS, 8)
+            print(f"Rehearsal {number}", flush=True)
+
+
+if __name__ == "__main__":
+    main()
