@@ -1,11 +1,12 @@
 """How well what the program finds agrees with the exact labels: ``uv run python -m bench.finding``.
 
-Prints one table of intersection over union by skin group, and writes it into ``docs/finding.md``. Labels are 1000
-pixels on the long side; an area and its label are cut at one half.
+Prints tables of intersection over union, the choir's and the guests' side by side and by skin group, and writes them
+into ``docs/finding.md``. Labels are 1000 pixels on the long side; an area and its label are cut at one half.
 """
 
 import json
 import sys
+import time
 from collections import defaultdict
 from pathlib import Path
 from typing import Any
@@ -20,13 +21,18 @@ from retouch.frame import Frame
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
+from retouch.types import Encoded
 
 DEMO = Path(__file__).parents[1] / "demo"
+SETS = {"choir": DEMO, "guests": DEMO / "guests"}
 DOCS = Path(__file__).parents[1] / "docs" / "finding.md"
 HEAD = """# How well the program finds
 
-Intersection over union of what the program finds with the exact labels of the choir's pictures, by skin group (ITA°),
-both cut at one half on a map of 1000 pixels. Printed by `uv run python -m bench.finding`, which writes this page.
+Intersection over union of what the program finds with the exact labels of made-up sitters, both cut at one half on a
+map of 1000 pixels. **The choir** is what finding was taught on (beside many small sitters by chance). **The guests**
+are other people by another recipe, in what is hard: no rule, number or model was fitted to them, and none may be. Where
+no mesh of a face is found nothing of it is handed out, which counts as 0. Printed by `uv run python -m bench.finding`,
+which writes this page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")
@@ -42,8 +48,8 @@ TRUTH = {
     "hair": ("hair",),
     "brows": ("brows",),
 }
-GOALS = {"person": 0.96, "skin": 0.88, "face": 0.90, "lips": 0.85, "irises": 0.80, "pupils": None, "eye-whites": 0.70,
-         "teeth": 0.75, "hair": 0.80, "brows": 0.60}  # fmt: skip
+GOALS = {"person": 0.97, "skin": 0.92, "face": 0.90, "lips": 0.84, "irises": 0.75, "eye-whites": 0.70, "hair": 0.86}
+"""On the guests."""
 
 BOXES = {
     "Alto 3": (("things", 1),),
@@ -107,20 +113,24 @@ def _boxed(picture: Decoded, found: Found, truth: np.ndarray) -> np.ndarray:
     return Renderer(picture, sheet, found=lambda: found).area("a", Frame.whole(width, height)) > 0.5
 
 
-def measure(names: list[str]) -> dict[str, list[tuple[str, str, float]]]:
-    """For each area: (picture, skin group, IoU) of every sitter."""
-    out: dict[str, list[tuple[str, str, float]]] = defaultdict(list)
-    for path in sorted((DEMO / "pictures").iterdir()):
+Rows = dict[str, list[tuple[str, str, float]]]
+"""For each area: (picture, skin group, IoU) of every sitter."""
+
+
+def measure(folder: Path, names: list[str], boxes: bool = True) -> Rows:
+    """What is found on the pictures of a folder, beside its labels."""
+    out: Rows = defaultdict(list)
+    for path in sorted((folder / "pictures").iterdir()):
         if names and path.stem not in names:
             continue
         picture = Decoded(read(path))
         found = find(picture)
-        with np.load(DEMO / "labels" / f"{path.stem}.npz") as stored:
+        with np.load(folder / "labels" / f"{path.stem}.npz") as stored:
             labels = {kind: stored[kind] for kind in stored}
-        people = json.loads((DEMO / "labels" / f"{path.stem}.json").read_text())["people"]
+        people = json.loads((folder / "labels" / f"{path.stem}.json").read_text())["people"]
         height, width = labels["skin"].shape
         frame = Frame.whole(width, height)
-        for kind, number in BOXES.get(path.stem, ()):
+        for kind, number in BOXES.get(path.stem, ()) if boxes else ():
             value = overlap(_boxed(picture, found, box_truth(labels, kind, number)), box_truth(labels, kind, number))
             out["boxes"].append((f"{path.stem}: {kind}", people[number - 1]["skin group"], value))
         whole = found.coverage("person", 0, frame, picture.read) > 0.5
@@ -133,11 +143,80 @@ def measure(names: list[str]) -> dict[str, list[tuple[str, str, float]]]:
                 if name == "teeth" and truth.mean() < 1e-4:
                     truth[:] = False
                 answer = found.coverage(name, of, frame, picture.read) > 0.5 if of else np.zeros_like(truth)
+                if name == "hair" and not truth.any() and of:
+                    # Bald, or all under cloth: nothing is right, and as little as a twentieth of the head.
+                    answer &= answer.sum() > 0.05 * truth_of(labels, "face", number).sum()
                 closed = name == "teeth" and not truth.any()
                 out["closed lips" if closed else name].append(
                     (person["name"], person["skin group"], overlap(answer, truth))
                 )
     return out
+
+
+def by_group(rows: Rows) -> list[str]:
+    """A table of means by skin group."""
+    head = ["area", *GROUPS, "all", "worst"]
+    lines = ["| " + " | ".join(head) + " |", "|" + "---|" * len(head)]
+
+    def line(name: str, unit: str, worst: str) -> str:
+        cells = []
+        for group in (*GROUPS, None):
+            own = [v for _, g, v in rows[name] if group in (g, None)]
+            cells.append("–" if not own else f"{100 * np.mean(own):.3f} %" if unit else f"{np.mean(own):.3f}")
+        return f"| {name} | " + " | ".join([*cells, worst]) + " |"
+
+    for name in TRUTH:
+        who, _, least = min(rows[name], key=lambda row: row[2], default=("–", "", 0.0))
+        lines.append(line(name, "", f"{least:.2f} {who}"))
+    lines.append(line("edge of the person", "%", ""))
+    none = sum(value == 1 for *_, value in rows["closed lips"])
+    return [*lines, "", f"Closed lips without teeth: {none} of {len(rows['closed lips'])}."]
+
+
+def side_by_side(rows: dict[str, Rows]) -> list[str]:
+    """A table of the sets' means, one beside the other."""
+    lines = ["| area | " + " | ".join(rows) + " | goal, on the guests |", "|---|" + "---|" * (len(rows) + 1)]
+    for name in TRUTH:
+        cells = [f"{np.mean([v for *_, v in own[name]]):.3f}" if own[name] else "–" for own in rows.values()]
+        goal = f"≥ {GOALS[name]:.2f}" if name in GOALS else ""
+        lines.append(f"| {name} | " + " | ".join([*cells, goal]) + " |")
+    return lines
+
+
+def cost() -> str:
+    """The processor time of finding on 12 megapixels, in those of one blur of reference."""
+    original = read(next((DEMO / "pictures").glob("Alto 1.*")))
+    share = (12e6 / original.raw[..., 0].size) ** 0.5
+    large = cv2.resize(original.to_working(original.raw), None, fx=share, fy=share).astype(np.float32)
+    picture = Memory(large)
+    calm = np.random.default_rng(1).random((1000, 1280, 3), np.float32)
+    reference, whole = [], []
+    for turn in range(4):
+        began = time.process_time()
+        find(picture)
+        if turn:
+            # The first loads the models and warms the kernels.
+            whole.append(time.process_time() - began)
+        for _ in range(5):
+            began = time.process_time()
+            cv2.GaussianBlur(calm, (0, 0), 3)
+            reference.append(time.process_time() - began)
+    return f"Finding on 12 MP costs the CPU of {np.median(whole) / np.median(reference):.0f} × REF."
+
+
+class Memory:
+    """A picture in memory that is read at any smaller size."""
+
+    key = "memory"
+
+    def __init__(self, colours: np.ndarray) -> None:
+        self.colours = colours
+        self.height, self.width = colours.shape[:2]
+
+    def read(self, frame: Frame) -> Encoded:
+        """Encoded working colours."""
+        whole = cv2.resize(self.colours, (frame.width, frame.height), interpolation=cv2.INTER_AREA)
+        return Encoded(whole[frame.y : frame.y + frame.h, frame.x : frame.x + frame.w].copy())
 
 
 def _nearest(found: Found, nose: list[float]) -> int:
@@ -146,44 +225,24 @@ def _nearest(found: Found, nose: list[float]) -> int:
 
 
 def main() -> None:
-    """Print and write the table."""
+    """Print and write the tables."""
     names = sys.argv[1:]
-    results = measure(names)
-    head = ["area", *GROUPS, "all", "goal"]
-    lines = ["| " + " | ".join(head) + " |", "|" + "---|" * len(head)]
-    for name in TRUTH:
-        rows = results[name]
-        cells = []
-        for group in GROUPS:
-            own = [v for _, g, v in rows if g == group]
-            cells.append(f"{np.mean(own):.3f}" if own else "–")
-        goal = GOALS[name]
-        cells += [f"{np.mean([v for *_, v in rows]):.3f}", f"≥ {goal:.2f}" if goal else ""]
-        lines.append(f"| {name} | " + " | ".join(cells) + " |")
-    edges = results["edge of the person"]
-    cells = []
-    for group in GROUPS:
-        own = [v for _, g, v in edges if g == group]
-        cells.append(f"{100 * np.mean(own):.3f} %" if own else "–")
-    cells += [f"{100 * np.mean([v for *_, v in edges]):.3f} %", "≤ 0.15 %"]
-    lines.append("| edge of the person | " + " | ".join(cells) + " |")
-    boxes, closed = results.pop("boxes", []), results.pop("closed lips", [])
-    none = sum(value == 1 for *_, value in closed)
-    lines += ["", f"Closed lips without teeth: {none} of {len(closed)}."]
-    if boxes:
-        lines += ["", "| box round a thing | IoU |", "|---|---|"]
-        lines += [f"| {name} | {value:.3f} |" for name, _, value in boxes]
-        lines.append(f"| mean (goal ≥ 0.90 each) | {np.mean([v for *_, v in boxes]):.3f} |")
-    print("\n".join(lines))
+    rows = {word: measure(folder, names) for word, folder in SETS.items()}
+    lines = [*side_by_side(rows)]
+    for word, own in rows.items():
+        lines += ["", f"## The {word}, by skin group (ITA°)", "", *by_group(own)]
+        if own["boxes"]:
+            lines += ["", "| box round a thing | IoU |", "|---|---|"]
+            lines += [f"| {name} | {value:.3f} |" for name, _, value in own["boxes"]]
+            lines.append(f"| mean (goal ≥ 0.90 each) | {np.mean([v for *_, v in own['boxes']]):.3f} |")
     if not names:
+        lines += ["", "## Cost", "", cost()]
         DOCS.write_text(HEAD + "\n".join(lines) + "\n")
-    for name, rows in results.items():
-        worst = sorted(rows, key=lambda row: row[2], reverse=name.startswith("edge"))[:4]
-        print(
-            name
-            + ": "
-            + ", ".join(f"{who} {value:.3f}" if value > 0.01 else f"{who} {value:.5f}" for who, _, value in worst)
-        )
+    print("\n".join(lines))
+    for word, own in rows.items():
+        for name in ("skin", "hair", "face", "irises"):
+            worst = sorted(own[name], key=lambda row: row[2])[:6]
+            print(f"{word}, {name}: " + ", ".join(f"{who} {value:.2f}" for who, _, value in worst))
 
 
 if __name__ == "__main__":

@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Colour, Light, Sitter
 
-EVEN = (Light((-4.0, 3.0, 9.0), 4.0, 4.5), Light((6.0, 1.0, 7.0), 4.0, 1.6))
+# No lamp stands between the camera and the sitter.
+EVEN = (Light((-5.8, 3.5, 9.0), 3.5, 6.5), Light((7.8, 1.0, 7.0), 3.5, 2.2))
 SIDE = (Light((-8.5, 1.5, 2.5), 1.2, 36.0),)
 FLASH = (Light((0.4, 0.8, 15.0), 0.3, 2400.0),)
 PALE, DARK = (0.62, 0.60, 0.57), (0.035, 0.035, 0.04)
@@ -54,8 +55,8 @@ GUESTS = (
     _guest(13, "a microphone and a strap", MIXED, 0.0, 0.1, 0.8, BLACK, hair_length=0.5, curl=0.6, microphone=True,
            strap=True, stubble=0.3, cloth=(0.45, 0.45, 0.44), backdrop=(0.06, 0.05, 0.09), iris=BROWN_EYES),
     _guest(14, "coloured light from two sides", CAUCASIAN, 1.0, 0.1, 0.24, BROWN, hair_length=1.1, parting=-0.1,
-           lights=(Light((-6.0, 2.0, 5.0), 2.0, 11.0, (1.0, 0.25, 0.55)),
-                   Light((6.0, 1.0, 5.0), 2.0, 9.0, (0.2, 0.5, 1.0))),
+           lights=(Light((-7.0, 2.0, 5.0), 2.0, 11.0, (1.0, 0.25, 0.55)),
+                   Light((7.0, 1.0, 5.0), 2.0, 9.0, (0.2, 0.5, 1.0))),
            cloth=(0.3, 0.3, 0.3), backdrop=(0.1, 0.1, 0.12), iris=BLUE_EYES),
     _guest(15, "flash, and an orange shirt", {"asian": 0.5, "caucasian": 0.5}, 0.0, 0.3, 0.45, BLACK, hair_length=0.35,
            lights=FLASH, ambient=0.05, cloth=(0.60, 0.22, 0.06), backdrop=(0.3, 0.26, 0.2), iris=BROWN_EYES),
@@ -77,7 +78,7 @@ GUESTS = (
     _guest(23, "five people", CAUCASIAN, 1.0, 0.2, 0.2, FAIR, hair_length=1.0, parting=0.1, place=(-2.9, -0.3, 0.6),
            cloth=(0.3, 0.06, 0.06), body=0.3, twist=-0.15, turn=0.0, field=34.0, proportion=1.5, height=667,
            levels=2, strands=14_000, above=-0.5,
-           lights=(Light((-5.0, 4.0, 10.0), 4.0, 9.0), Light((7.0, 2.0, 8.0), 4.0, 5.0)),
+           lights=(Light((-9.5, 5.0, 8.0), 3.0, 16.0), Light((9.8, 2.0, 8.0), 3.0, 8.0)),
            beside=(
                _guest(231, "", AFRICAN, 0.0, 0.2, 1.3, BLACK, hair_length=0.2, curl=0.9, place=(-1.4, 0.5, -0.6),
                       cloth=(0.2, 0.2, 0.22), levels=2, strands=14_000, turn=0.0),

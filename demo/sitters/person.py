@@ -102,7 +102,9 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
         for tone, factor in enumerate((0.5, 0.75, 1.0, 1.3, 1.7)):
             some = growth.Strands(strands.points[share == tone], strands.radii[share == tone])
             if len(some.points):
-                _hairs(stage, f"{own}hair-{tone}", number, some, tuple(factor * c for c in sitter.hair), "hair")
+                _hairs(
+                    stage, f"{own}hair-{tone}", number, some, tuple(min(factor * c, 0.92) for c in sitter.hair), "hair"
+                )
     if sitter.beard:
         _hairs(stage, own + "beard", number, growth.beard(sitter, scalp, at.beard, rng), sitter.hair, "hair")
     brow = tuple(0.85 * c + 0.008 for c in sitter.hair)

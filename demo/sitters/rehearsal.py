@@ -13,6 +13,7 @@ from demo.sitters.__main__ import make
 from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, Sitter
 
 HEIGHT, LABELS, RAYS = 640, 512, 4
+COMMON = 30
 
 
 def sitter(number: int) -> Sitter:
@@ -32,12 +33,15 @@ def sitter(number: int) -> Sitter:
     melanin = float(np.exp(rng.uniform(np.log(0.09), np.log(2.1))))
     hair = one((0.012, 0.010, 0.009), (0.03, 0.02, 0.014), (0.08, 0.045, 0.025), (0.2, 0.1, 0.05), (0.45, 0.3, 0.14),
                (0.24, 0.07, 0.025), (0.3, 0.3, 0.3), (0.72, 0.7, 0.66))  # fmt: skip
+    # Few people wear something on their heads: of the last ones many do, and many of the men have beards.
+    rare = number % 100_000 > COMMON
     bald = not female and rng.random() < 0.18
     side = float(rng.choice([-1, 1]))
     hard = rng.random() < 0.35
-    lamps = (
-        Light((side * rng.uniform(2, 9), rng.uniform(1, 5), rng.uniform(2.5, 9)), rng.uniform(0.8, 4), 10.0),
-        Light((-side * 7.0, rng.uniform(0, 2), 6.0), 4.0, 0.2 if hard else rng.uniform(0.6, 3)),
+    size = rng.uniform(0.8, 4)
+    lamps = (  # Not between the camera and the sitter.
+        Light((side * max(rng.uniform(2, 9), size + 3.4), rng.uniform(1, 5), rng.uniform(2.5, 9)), size, 10.0),
+        Light((-side * 7.2, rng.uniform(0, 2), 6.0), 3.4, 0.2 if hard else rng.uniform(0.6, 3)),
     )
     return (
         Sitter(
@@ -62,7 +66,7 @@ def sitter(number: int) -> Sitter:
             volume=float(rng.uniform(0.1, 0.38)),
             weight=float(rng.uniform(0.1, 1.0)),
             parting=one(None, float(rng.uniform(-0.3, 0.3))),
-            beard=float(rng.uniform(0.06, 0.25)) if not female and rng.random() < 0.25 else 0.0,
+            beard=float(rng.uniform(0.06, 0.25)) if not female and rng.random() < (0.7 if rare else 0.25) else 0.0,
             iris=one((0.04, 0.024, 0.013), (0.09, 0.11, 0.05), (0.10, 0.14, 0.19)),
             cloth=colour(),
             backdrop=colour(0.03, 0.7),
@@ -75,7 +79,7 @@ def sitter(number: int) -> Sitter:
             turn=float(rng.uniform(-0.25, 0.25)),
             expression=one({}, {}, SLIGHT, SMILE),
             hand=bool(rng.random() < 0.12),
-            wears=() if rng.random() < 0.88 else (one("cap", "headscarf", "scarf"),),
+            wears=() if rng.random() < (0.4 if rare else 0.88) else (one("cap", "headscarf", "scarf"),),
             wool=colour(),
             glasses=(0.02, 0.014, 0.01) if rng.random() < 0.12 else None,
             lights=lamps,

@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 from contextlib import redirect_stdout
 from dataclasses import asdict
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from typing import NoReturn
 
@@ -62,13 +62,19 @@ def _parser() -> _Parser:
     render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG")
     render.set_defaults(run=_render)
 
-    area = commands.add_parser("area", help="the coverage of one area as a grey picture")
-    area.add_argument("picture", type=Path, metavar="PICTURE")
+    area = commands.add_parser("area", help="the coverage of areas as grey pictures")
+    area.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE")
     area.add_argument("--sheet", type=Path, metavar="SHEET.json")
-    area.add_argument("--area", metavar="NAME", help="of the sheet: its name or id")
-    area.add_argument("--find", choices=NAMES, help="instead of a sheet: what the program finds by itself")
+    area.add_argument("--area", action="append", metavar="NAME", help="of the sheet: its name or id; may be repeated")
+    area.add_argument(
+        "--find", action="append", choices=NAMES, metavar="NAME",
+        help=f"instead of a sheet, what the program finds by itself; may be repeated: {', '.join(NAMES)}",
+    )  # fmt: skip
     area.add_argument("--of", type=int, default=0, metavar="N", help="whose: number of the face from the left, from 1")
-    area.add_argument("--out", type=Path, required=True, metavar="MASK.png")
+    area.add_argument(
+        "--out", type=Path, required=True, metavar="MASK.png|FOLDER",
+        help="a folder, for PICTURE-NAME.png, where there are several pictures or areas",
+    )  # fmt: skip
     area.set_defaults(run=_area)
 
     faces = commands.add_parser("faces", help="what is found on a picture, as JSON")
@@ -99,18 +105,47 @@ def _render(options: argparse.Namespace) -> None:
 
 
 def _area(options: argparse.Namespace) -> None:
-    if options.out.suffix.lower() != ".png":
-        raise PictureError(f"{options.out.name}: a mask is written as .png.")
     if (options.find is None) == (options.sheet is None) or (options.sheet is None) != (options.area is None):
         raise PictureError("Say either --sheet and --area, or --find.")
-    picture = Decoded(read(options.picture))
+    names: list[str] = list(dict.fromkeys(options.find or options.area))
+    several = len(names) > 1 or len(options.pictures) > 1
+    if several and options.out.suffix:
+        raise PictureError(f"{options.out.name}: several masks go into a folder.")
+    if not several and options.out.suffix.lower() != ".png":
+        raise PictureError(f"{options.out.name}: a mask is written as .png.")
+    stems = [path.stem for path in options.pictures]
+    twice = next((stem for stem in stems if stems.count(stem) > 1), None)
+    if twice is not None:
+        raise PictureError(f"Two of the pictures are called “{twice}”: one mask would overwrite the other.")
+    sheet = read_sheet(options.sheet.read_bytes()) if options.sheet else None
+    failed: list[str] = []
+    for path in options.pictures:
+        try:
+            _masks(path, sheet, names, options.of, options.out, several)
+        except (PictureError, OSError) as error:
+            if len(options.pictures) == 1:
+                raise
+            print(f"needlepoint: {path.name}: {' '.join(str(error).split())}", file=sys.stderr)
+            failed.append(path.name)
+    if failed:
+        done = len(options.pictures) - len(failed)
+        raise PictureError(f"{done} of {len(options.pictures)} pictures done; not {', '.join(failed)}.")
+
+
+def _masks(path: Path, sheet: Sheet | None, names: list[str], of: int, out: Path, several: bool) -> None:
+    """Write the masks of one picture; what is found on it is looked for once."""
+    picture = Decoded(read(path))
     whole = Frame.whole(picture.width, picture.height)
-    if options.find is not None:
-        coverage = _found(picture, options.find, options.of, whole)
-    else:
-        sheet = read_sheet(options.sheet.read_bytes())
-        coverage = Renderer(picture, sheet, found=partial(_find, picture)).area(_named(sheet, options.area), whole)
-    write_mask(options.out, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))
+    found = cache(partial(_find, picture))
+    for name in names:
+        if sheet is None:
+            coverage = _found(found(), picture, name, of, whole)
+        else:
+            coverage = Renderer(picture, sheet, found=found).area(_named(sheet, name), whole)
+        if several:
+            out.mkdir(parents=True, exist_ok=True)
+        place = out / f"{path.stem}-{''.join(c if c.isalnum() else '-' for c in name)}.png" if several else out
+        write_mask(place, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))
 
 
 def _named(sheet: Sheet, name: str) -> str:
@@ -132,8 +167,7 @@ def _measure(options: argparse.Namespace) -> None:
     print(json.dumps([asdict(g) for g in gauges(renderer, options.touch, area)], indent=2, ensure_ascii=False))
 
 
-def _found(picture: Decoded, name: str, of: int, frame: Frame) -> Floats:
-    found = _find(picture)
+def _found(found: Found, picture: Decoded, name: str, of: int, frame: Frame) -> Floats:
     count = len(found.faces)
     if not 0 <= of <= count:
         there = "is one face" if count == 1 else f"are {count or 'no'} faces"

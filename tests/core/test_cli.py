@@ -96,9 +96,23 @@ def test_what_is_found_without_a_sheet(place, capsys):
     assert [(mask.shape, mask.min(), mask.max()) for mask in masks] == [((160, 200), 0, 0), ((160, 200), 255, 255)]
 
 
+def test_many_areas_of_many_pictures_go_into_a_folder_and_one_broken_picture_stops_none(place, capsys):
+    (place / "other.png").write_bytes((place / "in.png").read_bytes())
+    (place / "broken.png").write_bytes(b"no picture")
+    pictures = [str(place / f"{name}.png") for name in ("in", "broken", "other")]
+    out = place / "masks"
+    assert main(["area", *pictures, "--find", "face", "--find", "backdrop", "--out", str(out)]) == 2
+    assert sorted(path.name for path in out.iterdir()) == [
+        "in-backdrop.png", "in-face.png", "other-backdrop.png", "other-face.png",
+    ]  # fmt: skip
+    assert np.asarray(Image.open(out / "other-backdrop.png")).min() == 255
+    assert "2 of 3 pictures done; not broken.png" in capsys.readouterr().err
+
+
 @pytest.mark.parametrize(
     ("more", "said"),
     [
+        (["--find", "skin", "--find", "hair"], "several masks go into a folder"),
         (["--find", "skin", "--of", "1"], "There are no faces on this picture"),
         (["--find", "nose"], "invalid choice"),
         (["--find", "skin", "--sheet", "sheet.json"], "either --sheet and --area, or --find"),

@@ -16,8 +16,8 @@ from retouch.faces.found import Face, Found, Map, Regions
 from retouch.faces.models import Box, Models, resized, turned, turned_back
 from retouch.faces.mouth import mouth
 from retouch.faces.person import cut_out, owners
+from retouch.faces.skin_hair import around, settled, skin_and_hair, sure
 from retouch.faces.skin_hair import face as face_of
-from retouch.faces.skin_hair import skin_and_hair
 from retouch.frame import Frame, resample
 from retouch.segment.cells import regions
 from retouch.segment.guided import Read
@@ -108,7 +108,7 @@ def find(picture: Subject, progress: Callable[[float], None] = lambda share: Non
         own = person * (whose == number)
         maps[f"person-{number}"] = Map(frame, _bytes(own), 2)
         if face.landmarks:
-            maps |= {f"{name}-{number}": one for name, one in _parts(source, face, frame, lab, own).items()}
+            maps |= {f"{name}-{number}": one for name, one in _parts(source, face, frame, colours, own).items()}
         progress(0.5 + 0.4 * number / len(faces))
     return Found(key, tuple(faces), maps, Regions(frame, *regions(lab, _classes(maps, whose, len(faces)))))
 
@@ -124,12 +124,29 @@ def _classes(maps: dict[str, Map], whose: np.ndarray, count: int) -> np.ndarray:
     return out
 
 
-def _parts(source: _Source, face: Face, frame: Frame, lab: Floats, own: Floats) -> dict[str, Map]:
+def _laid(small: Floats, at: Frame, frame: Frame) -> Floats:
+    """A small map of ``at``, drawn on ``frame``; 0 beside it."""
+    sx, sy = at.w / small.shape[1] * frame.unit / at.unit, at.h / small.shape[0] * frame.unit / at.unit
+    if sx < 1:
+        small = np.asarray(cv2.GaussianBlur(small, (0, 0), 0.4 / sx), np.float32)
+    x0, y0 = at.x * frame.unit / at.unit - frame.x, at.y * frame.unit / at.unit - frame.y
+    # The middle of the first pixel is at 0.5 in pixels of the picture, and at 0 for the drawing.
+    move = np.array([[sx, 0, x0 + 0.5 * sx - 0.5], [0, sy, y0 + 0.5 * sy - 0.5]])
+    return np.asarray(cv2.warpAffine(small, move, (frame.w, frame.h), flags=cv2.INTER_LINEAR), np.float32)
+
+
+def _parts(source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats) -> dict[str, Map]:
     marks = np.array(face.landmarks)
     _up, _length = mesh.upright(marks)
     out: dict[str, Map] = {}
-    skin, hair = skin_and_hair(lab, marks * frame.unit, own)
-    out["skin"], out["hair"] = Map(frame, _bytes(skin), 2), Map(frame, _bytes(hair), 2)
+    # Looked for at a scale that the face gives, whatever its size on the picture.
+    at = around(marks, Map(frame, _bytes(own)), source.width, source.height)
+    mine = resample(own.astype(np.float32), frame, at)
+    likely = skin_and_hair(clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y]), mine)
+    likely_skin, likely_hair = (_laid(v, at, frame) for v in likely)
+    skin, hair = settled(likely_skin, likely_hair, colours, marks * frame.unit, own)
+    out["skin"] = Map(frame, _bytes(skin), 2, sure(likely[0]))
+    out["hair"] = Map(frame, _bytes(hair), 2, sure(likely[1]))
 
     def crop(points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats, Floats]:
         there = marks[list(points)]

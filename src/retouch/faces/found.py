@@ -15,7 +15,7 @@ from retouch.frame import Frame
 from retouch.segment.guided import Read, follow, guided
 from retouch.types import Bytes, Coverage, Floats, PictureError
 
-VERSION = 1
+VERSION = 2
 FACE_PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair", *DRAWN)
 NAMES = ("person", "backdrop", *FACE_PARTS)
 
@@ -46,11 +46,15 @@ class Face:
 
 @dataclass(frozen=True)
 class Map:
-    """A coverage of one thing on a small frame, and the window (in its pixels; 0: none) by which it follows edges."""
+    """A coverage of one thing on a small frame, and the window (in its pixels; 0: none) by which it follows edges.
+
+    ``sure`` is False where much of it might as well be something else.
+    """
 
     frame: Frame
     coverage: Bytes
     window: int = 0
+    sure: bool = True
 
 
 @dataclass(frozen=True)
@@ -127,6 +131,10 @@ class Found:
                 line = self._lines[key] = guided(read(one.frame), one.coverage / np.float32(255), one.window)
         return follow(line, one.frame, frame, read)
 
+    def _unsure(self, name: str, number: int) -> bool:
+        one = self.maps.get(f"{name}-{number}")
+        return one is not None and not one.sure and bool(one.coverage.any())
+
     def summary(self) -> dict[str, Any]:
         """What was found, as JSON."""
         return {
@@ -141,6 +149,7 @@ class Found:
                     "closed": [("right", "left")[eye] for eye in face.closed],
                     "mouth_open": face.mouth_open,
                     "parts": [p for p in FACE_PARTS if self.has(p, number)],
+                    "unsure": [p for p in FACE_PARTS if self._unsure(p, number)],
                 }
                 for number, face in enumerate(self.faces, 1)
             ],
@@ -156,6 +165,7 @@ class Found:
             f = one.frame
             head["maps"][name] = [f"m{number}", one.window, f.width, f.height, f.x, f.y, f.w, f.h]
             arrays[f"m{number}"] = one.coverage
+        head["unsure"] = [name for name, one in self.maps.items() if not one.sure]
         if self.regions is not None:
             f = self.regions.frame
             head["regions"] = [f.width, f.height, f.x, f.y, f.w, f.h]
@@ -172,7 +182,7 @@ class Found:
             if head["version"] != VERSION:
                 raise PictureError("What was found on this picture is of another version: it is looked for again.")
             maps = {
-                name: Map(Frame(*frame), stored[entry], window)
+                name: Map(Frame(*frame), stored[entry], window, name not in head["unsure"])
                 for name, (entry, window, *frame) in head["maps"].items()
             }
             there = head.get("regions")

@@ -9,7 +9,7 @@ import os
 from dataclasses import dataclass
 from threading import Lock
 from types import TracebackType
-from typing import Any, Self
+from typing import Any, ClassVar
 
 import cv2
 import numpy as np
@@ -33,30 +33,38 @@ class Box:
 
 
 class Models:
-    """The loaded models, used as ``with Models() as models``; they are not thread-safe: one at a time in a process."""
+    """The loaded models, used as ``with Models() as models``; they are not thread-safe: one at a time in a process.
 
-    def __enter__(self) -> Self:
+    Loading them takes seconds: a process does it once, and keeps them.
+    """
+
+    _kept: ClassVar["Models | None"] = None
+
+    def __enter__(self) -> "Models":
         _one_at_a_time.acquire()
         try:
-            # Its native code writes notes for its own makers to the terminal.
-            os.environ.setdefault("GLOG_minloglevel", "3")
-            os.environ.setdefault("TF_CPP_MIN_LOG_LEVEL", "3")
-            from mediapipe.python.solutions import face_detection, face_mesh, selfie_segmentation
-
-            self._detectors = [face_detection.FaceDetection(0.3, model_selection=m) for m in (0, 1)]
-            self._mesh = face_mesh.FaceMesh(True, 2, True, PRESENT)
-            self._person = selfie_segmentation.SelfieSegmentation(0)
+            if Models._kept is None:
+                self._load()
+                Models._kept = self
         except BaseException:
             _one_at_a_time.release()
             raise
-        return self
+        return Models._kept
 
     def __exit__(
         self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None
     ) -> None:
-        for model in (*self._detectors, self._mesh, self._person):
-            model.close()
         _one_at_a_time.release()
+
+    def _load(self) -> None:
+        # Its native code writes notes for its own makers to the terminal.
+        os.environ.setdefault("GLOG_minloglevel", "3")
+        os.environ.setdefault("TF_CPP_MIN_LOG_LEVEL", "3")
+        from mediapipe.python.solutions import face_detection, face_mesh, selfie_segmentation
+
+        self._detectors = [face_detection.FaceDetection(0.3, model_selection=m) for m in (0, 1)]
+        self._mesh = face_mesh.FaceMesh(True, 2, True, PRESENT)
+        self._person = selfie_segmentation.SelfieSegmentation(0)
 
     def faces(self, rgb: Bytes) -> list[Box]:
         """Faces in an sRGB picture h × w × 3, upright ones best; a near and a far detector both answer."""

@@ -1,124 +1,120 @@
-"""Skin, hair and the face itself, by this face's own colours and structure: see :mod:`retouch.faces.outlines`."""
+"""Skin, hair and the face itself: see :mod:`retouch.faces.outlines` for what pictures and landmarks are.
+
+What a pixel is, is told by boosted trees on features that are relative to the face (:mod:`retouch.faces.relative`);
+they were taught on made-up sitters by ``demo/teach.py``. Then what hangs together with somebody stays, and edges follow
+the picture's.
+"""
+
+from functools import cache
+from pathlib import Path
 
 import cv2
 import numpy as np
-from scipy.spatial import cKDTree
 
 from retouch.faces import mesh
-from retouch.faces.outlines import LEVEL, filled, grown, loop, smooth
-from retouch.types import Floats
+from retouch.faces.found import Map
+from retouch.faces.outlines import filled, grown, loop, smooth
+from retouch.faces.relative import FINE, SCALE, measured
+from retouch.frame import Frame
+from retouch.segment.guided import guided
+from retouch.segment.trees import Trees
+from retouch.types import Encoded, Floats
+
+MODEL = Path(__file__).with_name("skin_hair.npz")
+SKIN, HAIR = 0, 1
+"""Places of these two among the classes of the model."""
+DOUBT = 0.3
+"""Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure."""
+
+
+@cache
+def trees() -> Trees:
+    """The model, read once in a process."""
+    return Trees.load(MODEL)
+
+
+def around(marks: Floats, own: Map, width: int, height: int) -> Frame:
+    """The frame on which skin and hair of a person are looked for: all that may be the person's, as fine as needed.
+
+    ``marks`` is the mesh in long sides, ``own`` the person's coverage; ``width`` and ``height`` are the picture's.
+    """
+    _, length = mesh.upright(marks)
+    unit = max(width, height)
+    share = min(1.0, SCALE * FINE / max(length * unit, 1.0))
+    whole = Frame.whole(max(1, round(width * share)), max(1, round(height * share)))
+    ys, xs = np.nonzero(own.coverage > 12)
+    if not len(xs):
+        return whole
+    scale, margin = whole.unit / own.frame.unit, 0.3 * length * whole.unit
+    x0, y0 = (max(0, int(v.min() * scale - margin)) for v in (xs + own.frame.x, ys + own.frame.y))
+    x1 = min(whole.width, int((xs.max() + own.frame.x + 1) * scale + margin) + 1)
+    y1 = min(whole.height, int((ys.max() + own.frame.y + 1) * scale + margin) + 1)
+    return Frame(whole.width, whole.height, x0, y0, max(1, x1 - x0), max(1, y1 - y0))
 
 
 def skin_and_hair(lab: Floats, points: Floats, own: Floats) -> tuple[Floats, Floats]:
-    """Coverage of a person's skin and hair on a map of the whole picture; ``own`` is the person's.
+    """How likely each pixel of a person is skin, and hair, on a small map (h × w) of the frame from :func:`around`.
 
-    No fixed colours: skin is what is more like this face's cheeks, forehead, nose and chin than like the hair over its
-    forehead or the clothing at the lower edge, by hue, structure and, less, light. Each class is known by examples from
-    its own place; a pixel belongs to the class whose examples are nearest (E. Fix, J. Hodges, 1951).
+    ``lab`` is OKLab (h × w × 3), ``points`` the mesh in its pixels, ``own`` the person's coverage there.
     """
-    shape = own.shape
+    seen = measured(lab, points, own)
+    if seen is None:
+        return np.zeros((8, 8), np.float32), np.zeros((8, 8), np.float32)
+    likely = np.zeros((*seen.there.shape, 4), np.float32)
+    likely[seen.there] = trees().likely(seen.values)
+    points = points * (seen.there.shape[1] / lab.shape[1])
+    skin, hair = likely[..., SKIN], likely[..., HAIR]
+    return skin * _hanging_together(skin, points, skin=True), hair * _hanging_together(hair, points, skin=False)
+
+
+def _hanging_together(likely: Floats, points: Floats, skin: bool) -> Floats:
+    """1 where a piece belongs to the person, 0 where it is small or lies apart from where skin or hair can be."""
     up, length = mesh.upright(points)
-    there = own > 0.5
-    y, x = np.mgrid[: shape[0], : shape[1]] + 0.5
-    # Height over the chin, in face lengths, and distance from the face's middle line.
+    count, names = cv2.connectedComponents((likely > 0.5).astype(np.uint8), connectivity=4)
+    if count < 2:
+        return np.ones(likely.shape, np.float32)
+    sizes = np.bincount(names.ravel(), minlength=count) / length**2
+    head = loop(points, mesh.OVAL, likely.shape) > 0.5
+    y, x = np.mgrid[: likely.shape[0], : likely.shape[1]] + 0.5
     chin = points[mesh.CHIN]
     height = ((x - chin[0]) * up[0] + (y - chin[1]) * up[1]) / length
-    aside = np.abs((x - chin[0]) * -up[1] + (y - chin[1]) * up[0]) / length
+    near = grown(head, (0.25 if skin else 0.35) * length)
+    if skin:
+        near |= height < -0.05
+    touching = np.bincount(names.ravel(), near.ravel(), count) > 0
+    keep = touching & (sizes > (0.004 if skin else 0.006))
+    keep[0] = True
+    return np.asarray(keep[names], np.float32)
 
-    seen = _seen(lab, max(0.8, 0.006 * length))
-    oval = loop(points, mesh.OVAL, shape) > 0.5
-    features = _features(points, shape, length)
-    bare = grown(oval, -0.05 * length) & ~features & there
-    if bare.sum() < 20:
-        return np.zeros(shape, np.float32), np.zeros(shape, np.float32)
-    middle = np.median(seen[bare], axis=0)
-    off = np.sqrt(((seen[..., :2] - middle[:2]) ** 2).sum(-1)) + 0.5 * np.abs(seen[..., 3] - middle[3])
-    usual = max(float(np.percentile(off[bare], 80)), 0.8)
-    # A shine has lost its hue, but it is light and calm.
-    calm = seen[..., 3] < np.percentile(seen[..., 3][bare], 90)
-    shine = there & calm & (lab[..., 0] > 1.1 * np.median(lab[..., 0][bare])) & (height < 1.4) & (aside < 0.5)
-    examples = {
-        "skin": bare & (off <= 1.5 * usual),
-        "hair": there & ~oval & (height > 1.02) & (height < 1.7) & (aside < 0.7) & (off > 2 * usual) & ~shine,
-        "cloth": there & (height < -0.7) & (off > 2 * usual),
-    }
-    likely = _nearest(seen, examples, there)
-    hair = np.where(shine & (height > 0), 0, likely["hair"] * (height > -1.8))
-    # What hangs together with the crown.
-    _, names = cv2.connectedComponents((hair > 0.5).astype(np.uint8))
-    crown = np.unique(names[examples["hair"]])
-    hair = np.where(np.isin(names, crown[crown > 0]) | (hair <= 0.5), hair, 0)
-    hair = np.where(grown(oval, -0.08 * length), 0, hair)
+
+def sure(likely: Floats) -> bool:
+    """Whether what is likely on a small map is clearly told from everything else."""
+    maybe = (likely > 0.25) & (likely < 0.75)
+    return bool(maybe.sum() <= DOUBT * max(int((likely > 0.25).sum()), 1))
+
+
+def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: Floats) -> tuple[Floats, Floats]:
+    """Coverage of skin and hair on a map of the whole picture, where edges are, from what was likely there.
+
+    All are on one frame (h × w); ``colours`` are encoded, ``points`` its pixels.
+    """
+    shape = own.shape
+    _, length = mesh.upright(points)
+    window = max(2, round(0.02 * length))
+    there = own > 0.5
+
+    def followed(likely: Floats) -> Floats:
+        line = guided(colours, likely, window)
+        value = (line[..., :3] * np.clip(colours, 0, 1)).sum(-1) + line[..., 3]
+        return np.asarray(np.clip((np.clip(value, 0, 1) - 0.5) * 1.6 + 0.5, 0, 1), np.float32)
+
+    skin, hair = followed(skin), followed(hair)
+    inside = np.max([loop(points, n, shape) for n in (*mesh.EYES, mesh.LIPS)], axis=0)
     # Beyond what is surely the person's, its soft rim is hair where hair is near.
     rim = (own > 0) & ~there
     hair = np.where(rim & grown(hair > 0.5, 0.04 * length), 1, hair * there) * own
-    inside = np.max([loop(points, n, shape) for n in (*mesh.EYES, mesh.LIPS)], axis=0)
-    skin = likely["skin"] * (1 - inside) * there
-    brows = np.max([loop(points, n, shape) for n in mesh.BROWS], axis=0)
-    surely = (off < 3 * usual) | (shine & (height > 0))
-    skin = np.where(
-        (oval | shine) & (brows < 0.5) & (hair < 0.5), np.maximum(skin, surely * there * (1 - inside)), skin
-    )
-    filled_in = _light_holes(skin > 0.5, (inside > 0.1) | ~there, lab[..., 0], float(np.median(lab[..., 0][bare])))
-    skin, hair = np.where(filled_in, 1, skin), np.where(filled_in, 0, hair)
+    skin = np.minimum(skin * (1 - inside) * there, 1 - hair)
     return np.asarray(skin, np.float32), np.asarray(hair, np.float32)
-
-
-def _light_holes(skin: np.ndarray, other: np.ndarray, light: Floats, usual: float) -> np.ndarray:
-    """Holes in the skin, away from what is known to be something ``other``, that are lighter than skin: a shine."""
-    count, names = cv2.connectedComponents((~skin).astype(np.uint8), connectivity=4)
-    sizes = np.maximum(np.bincount(names.ravel(), minlength=count), 1)
-    bright = np.bincount(names.ravel(), light.ravel(), count) / sizes > 1.05 * usual
-    touches = np.bincount(names.ravel(), other.ravel(), count) > 0
-    shine = bright & ~touches
-    shine[0] = False
-    return np.asarray(shine[names])
-
-
-def _seen(lab: Floats, blur: float) -> Floats:
-    """What classes are told apart by (h × w × 4): hue by lightness (a, b), light, and structure, in like units."""
-    calm = cv2.GaussianBlur(lab, (0, 0), blur)
-    level = calm[..., 0] + LEVEL
-    side = 2 * max(1, round(1.5 * blur)) + 1
-    mean = cv2.blur(lab[..., 0], (side, side))
-    rough = np.sqrt(np.maximum(cv2.blur(lab[..., 0] ** 2, (side, side)) - mean * mean, 0)) / (mean + LEVEL)
-    # Of the four windows that have the pixel at a corner the calmest: the edge of a calm place is calm.
-    # M. Kuwahara et al., 1976.
-    reach = side // 2
-    rough = np.min([np.roll(rough, (dy, dx), (0, 1)) for dy in (-reach, reach) for dx in (-reach, reach)], axis=0)
-    return np.stack(
-        [calm[..., 1] / level / 0.012, calm[..., 2] / level / 0.012, np.log(level) / 0.4, np.log(rough + 0.01) / 0.7],
-        axis=-1,
-    ).astype(np.float32)
-
-
-def _nearest(seen: Floats, examples: dict[str, np.ndarray], there: np.ndarray) -> dict[str, Floats]:
-    """How likely each pixel is of each class, by its distance to the class's third nearest example."""
-    rng = np.random.default_rng(5)
-    asked = seen[there]
-    closeness = {}
-    for name, chosen in examples.items():
-        values = seen[chosen]
-        if len(values) < 20:
-            closeness[name] = np.zeros(len(asked), np.float32)
-            continue
-        values = values[rng.permutation(len(values))[:600]]
-        away, _ = cKDTree(values).query(asked, k=[3], distance_upper_bound=40, workers=2)
-        closeness[name] = (1 / (away[:, 0] ** 2 + 0.05) ** 2).astype(np.float32)
-    total = np.sum(list(closeness.values()), axis=0) + 1e-9
-    out: dict[str, Floats] = {}
-    for name, values in closeness.items():
-        likely = np.zeros(there.shape, np.float32)
-        likely[there] = values / total
-        calm = cv2.medianBlur((likely * 255).astype(np.uint8), 5).astype(np.float32) / 255
-        out[name] = np.clip((calm - 0.5) * 2 + 0.5, 0, 1)
-    return out
-
-
-def _features(points: Floats, shape: tuple[int, int], length: float) -> np.ndarray:
-    """Eyes, brows and lips, generously."""
-    loops = [loop(points, n, shape) > 0.5 for n in (*mesh.EYES, *mesh.BROWS, mesh.LIPS)]
-    return grown(np.any(loops, axis=0), 0.02 * length)
 
 
 def face(points: Floats, own: Floats, skin: Floats, hair: Floats) -> Floats:

@@ -195,6 +195,10 @@ class Sheet(Record):
 
     format: Literal["needlepoint-sheet"] = "needlepoint-sheet"
     version: Annotated[int, Field(ge=VERSION, le=VERSION)] = VERSION
+    people: list[Annotated[str, Field(max_length=60)]] = Field(
+        default_factory=list, max_length=500,
+        description="names of the people, by the number of their face from the left; empty: not named",
+    )  # fmt: skip
     areas: list[Area] = Field(default_factory=list, max_length=500)
     touches: list[AnyTouch] = Field(default_factory=list, max_length=500)
 

@@ -19,7 +19,10 @@ router = Router(tags=["finding"])
 
 
 class FaceOut(BaseModel):
-    """A face: its number from the left, its box and its eyes' (x, y, w, h in long sides), and what was found of it."""
+    """A face: its number from the left, its box and its eyes' (x, y, w, h in long sides), and what was found of it.
+
+    Of the ``unsure`` parts much might as well be something else.
+    """
 
     number: int
     box: tuple[float, float, float, float]
@@ -28,6 +31,7 @@ class FaceOut(BaseModel):
     closed: list[str]
     mouth_open: bool
     parts: list[str]
+    unsure: list[str]
 
 
 class FoundOut(BaseModel):

@@ -47,7 +47,7 @@ export function useAreas() {
     const part = foundPart(name, of)
     const same = (p: Part) => p.source === part.source && p.part === part.part && p.of === part.of
     const known = sheet.areas.find((a) => a.parts.length === 1 && a.parts.every(same))
-    if (!known) return void makeArea([part], touch, foundName(name, of))
+    if (!known) return void makeArea([part], touch, foundName(name, of, sheet.doc.people))
     if (touch && touch.area !== known.id) {
       place(touch, known.id)
       return

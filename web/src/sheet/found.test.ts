@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { foundArea, foundPart, namesOf } from './found'
+import { foundArea, foundPart, named, namesOf } from './found'
 
 const faces = [
   { number: 1, parts: ['face', 'skin', 'teeth'] },
@@ -21,5 +21,8 @@ describe('what was found', () => {
   it('says whose it is where there are several', () => {
     expect(foundArea('skin', 0).name).toBe('the skin')
     expect(foundArea('skin', 2).name).toBe('the skin of face 2')
+    const people = named(undefined, 2, ' Bass 3 ')
+    expect(foundArea('skin', 2, people).name).toBe('the skin of Bass 3')
+    expect(foundArea('skin', 1, people).name).toBe('the skin of face 1')
   })
 })

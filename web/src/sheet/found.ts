@@ -26,10 +26,10 @@ export function foundPart(name: string, of: number): Part {
 }
 
 /** The area that something found would be, before anybody takes it into the sheet. */
-export function foundArea(name: string, of: number): Area {
+export function foundArea(name: string, of: number, people: string[] = []): Area {
   return {
     id: `found-${name}-${of}`,
-    name: foundName(name, of),
+    name: foundName(name, of, people),
     parts: [{ ...foundPart(name, of), id: null }],
     grow: 0,
     feather: 0,
@@ -37,9 +37,21 @@ export function foundArea(name: string, of: number): Area {
   }
 }
 
-export function foundName(name: string, of: number): string {
+/** Who somebody is, by the number of the face: by the name that was given, or by the face. */
+export function whoseWords(people: string[] | undefined, of: number): string {
+  return people?.[of - 1] || `face ${of}`
+}
+
+export function foundName(name: string, of: number, people: string[] = []): string {
   const area = FOUND[name]?.area ?? name
-  return of && name !== 'backdrop' ? `${area} of face ${of}` : area
+  return of && name !== 'backdrop' ? `${area} of ${whoseWords(people, of)}` : area
+}
+
+/** The people's names with another for one of them. */
+export function named(people: string[] | undefined, of: number, name: string): string[] {
+  const names = Array.from({ length: Math.max(people?.length ?? 0, of) }, (_, i) => people?.[i] ?? '')
+  names[of - 1] = name.trim()
+  return names
 }
 
 /** What was found of one face (0: of anybody), by name. */

@@ -46,6 +46,8 @@ export interface Touch {
 }
 
 export interface Doc {
+  /** Names of the people by the number of their face from the left; empty: no name yet. */
+  people?: string[]
   areas: Area[]
   touches: Touch[]
 }

@@ -1,7 +1,7 @@
 import type { Kind, Setting, Source } from '../api/client'
 import { type Band, bandsWords, named } from './bands'
 import { curveWords, type Points } from './curve'
-import { FOUND } from './found'
+import { FOUND, whoseWords } from './found'
 import type { Area, Part, Touch } from './types'
 
 export const WHOLE = 'the whole picture'
@@ -97,10 +97,10 @@ export const JOIN_WORDS = {
 } as const
 
 /** What a part is called on its card: what it refers to or what was found, else its source. */
-export function partTitle(part: Part, areas: Area[], sources: Source[]): string {
+export function partTitle(part: Part, areas: Area[], sources: Source[], people: string[] = []): string {
   const source = sourceOf(part, sources)
   if (source?.refers.length) return whereWords(part[source.refers[0]!] as string, areas)
-  if (source?.finds && typeof part.part === 'string') return foundWords(part.part, part.of as number)
+  if (source?.finds && typeof part.part === 'string') return foundWords(part.part, part.of as number, people)
   return source?.title ?? part.source
 }
 
@@ -129,9 +129,9 @@ function filled(part: Part, slot: string): string {
 
 export const sourceOf = (part: Part, sources: Source[]) => sources.find((s) => s.source === part.source)
 
-function foundWords(name: string, of: number): string {
+function foundWords(name: string, of: number, people: string[]): string {
   const words = FOUND[name]?.words ?? name
-  return of ? `${words} of face ${of}` : words
+  return of ? `${words} of ${whoseWords(people, of)}` : words
 }
 
 export function percent(share: number): string {

@@ -63,7 +63,7 @@ const locked = computed(() =>
 /** The sources that are made from their settings. */
 const made = computed(() => sheet.sources.filter((s) => s.made_by === 'settings'))
 const sourceOf = (part: Part) => made.value.find((s) => s.source === part.source)
-const title = (part: Part) => partTitle(part, sheet.areas, sheet.sources)
+const title = (part: Part) => partTitle(part, sheet.areas, sheet.sources, sheet.doc.people)
 
 const file = ref<HTMLInputElement | null>(null)
 const busy = ref('')

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { FOUND, foundArea, namesOf } from '../sheet/found'
+import { FOUND, foundArea, named, namesOf, whoseWords } from '../sheet/found'
 import { percent } from '../sheet/words'
+import { put } from '../edits/operations'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../edits/actions'
 import AreaChain from './AreaChain.vue'
+import People from './People.vue'
 import Silhouette from './Silhouette.vue'
 
 const sheet = useSheet()
@@ -17,16 +19,25 @@ const actions = useActions()
 const ready = computed(() =>
   namesOf(found.faces, found.state.person, found.of).map((name) => ({
     name,
-    area: foundArea(name, found.of),
+    area: foundArea(name, found.of, sheet.doc.people),
   })),
 )
-const whose = computed(() => [0, ...found.faces.map((f) => f.number)])
+
+/** What may as well be something else, of those who are shown. */
+const unsure = computed(
+  () => new Set(found.faces.filter((f) => !found.of || f.number === found.of).flatMap((f) => f.unsure)),
+)
 
 /** Small parts are shown near, by the box of their face, or of the only one they belong to. */
 const NEAR = ['eye-whites', 'irises', 'pupils', 'lips', 'teeth', 'brows']
 function around(name: string): number[] | undefined {
   const face = found.faces.find((f) => f.number === (found.of || 1))
   return face && NEAR.includes(name) && (found.of || found.faces.length === 1) ? face.box : undefined
+}
+
+function nameThem(name: string) {
+  const people = named(sheet.doc.people, found.of, name)
+  sheet.change([put(['people'], people)], name.trim() ? `named ${name.trim()}` : 'took a name away')
 }
 
 function take(name: string) {
@@ -83,22 +94,20 @@ function take(name: string) {
         Nobody found on this picture. All other ways of isolating work.
       </p>
       <p v-else-if="!found.faces.length" class="px-1 text-center text-quiet">No face found.</p>
-      <div
-        v-if="found.faces.length > 1"
-        class="group-buttons flex-wrap justify-center"
-        role="group"
-        aria-label="Whose, from the left"
-      >
-        <button
-          v-for="number in whose"
-          :key="number"
-          :aria-pressed="found.of === number"
-          :data-tip="number ? `face ${number} from the left` : 'everybody'"
-          @click="found.of = number"
-        >
-          {{ number || 'all' }}
-        </button>
-      </div>
+      <template v-if="found.faces.length > 1">
+        <People v-model="found.of" :size="34" />
+        <input
+          v-if="found.of"
+          :key="found.of"
+          class="field w-full text-center"
+          :value="sheet.doc.people?.[found.of - 1] ?? ''"
+          placeholder="name"
+          maxlength="60"
+          :aria-label="`Name of ${whoseWords(sheet.doc.people, found.of)}`"
+          @change="nameThem(($event.target as HTMLInputElement).value)"
+          @keydown.enter="($event.target as HTMLInputElement).blur()"
+        />
+      </template>
       <button
         v-for="one in ready"
         :key="one.area.id"
@@ -110,6 +119,13 @@ function take(name: string) {
       >
         <Silhouette :area="one.area" :size="44" :around="around(one.name)" />
         <span class="leading-tight">{{ FOUND[one.name]!.words }}</span>
+        <span
+          v-if="unsure.has(one.name)"
+          class="text-care"
+          data-tip="Much of it may be something else: look at it"
+        >
+          not sure
+        </span>
       </button>
     </div>
   </aside>

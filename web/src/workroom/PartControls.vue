@@ -11,6 +11,7 @@ import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../edits/actions'
+import People from './People.vue'
 
 interface Sample {
   lab: [number, number, number]
@@ -157,17 +158,14 @@ const CHOICES: Record<string, string> = { original: 'the original', below: 'the 
           </option>
         </select>
       </label>
-      <label v-else-if="s.control === 'face' && faces > 1" class="flex items-center gap-2">
+      <div v-else-if="s.control === 'face' && faces > 1" class="flex items-center gap-2">
         <span class="w-[66px] shrink-0">{{ s.title }}</span>
-        <select
-          class="field min-h-[26px] min-w-0 grow py-0"
-          :value="part[s.name]"
-          @change="change({ [s.name]: Number(($event.target as HTMLSelectElement).value) })"
-        >
-          <option :value="0">everybody's</option>
-          <option v-for="n in faces" :key="n" :value="n">face {{ n }}, from the left</option>
-        </select>
-      </label>
+        <People
+          :model-value="Number(part[s.name])"
+          :size="26"
+          @update:model-value="change({ [s.name]: $event })"
+        />
+      </div>
       <div v-else-if="s.control === 'samples' && samples.length" class="flex flex-wrap gap-1">
         <button
           v-for="(sample, i) in samples"
