@@ -132,3 +132,19 @@ def test_a_box_round_a_thing_and_a_region_clicked_out_of_it(choir):
     assert [(c["level"], c["take"]) for c in clicks] == [("whole", False), ("whole", True)]
     assert stitched(room, blouse) < 6
     assert stitched(room, face) > 20
+
+
+def test_people_are_told_apart_by_their_faces_and_can_be_named(choir):
+    name = "Mezzo 2 and Bass 3"
+    room = choir(name, searched=True)
+    room.until(lambda: len(room.all("[aria-label=Whose] button")) == 3)
+    room.one("[aria-label=Whose] button[aria-label='face 2']").click()
+    field = room.one("input[placeholder=name]")
+    field.send_keys("Bass 3", Keys.ENTER)
+    room.until(lambda: room.all("[aria-label=Whose] button[aria-label='Bass 3']"))
+    take(room, "skin")
+    room.start_touch("lift", "Brighten")
+    assert room.touches() == ["Brighten the skin of Bass 3 by +0.30 EV"]
+    document = sheets.document_of(Portrait.objects.get(name=name)).json
+    assert document["people"] == ["", "Bass 3"]
+    assert document["areas"][0]["parts"][0]["of"] == 2
