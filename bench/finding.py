@@ -24,7 +24,8 @@ from retouch.sheet import read_sheet
 from retouch.types import Encoded
 
 DEMO = Path(__file__).parents[1] / "demo"
-SETS = {"choir": DEMO, "guests": DEMO / "guests"}
+GUESTS = DEMO / "guests"
+SETS = {"choir": DEMO, "guests": GUESTS}
 DOCS = Path(__file__).parents[1] / "docs" / "finding.md"
 HEAD = """# How well the program finds
 

@@ -67,7 +67,7 @@ GUESTS = (
     _guest(18, "the head tilted by 30 degrees", AFRICAN, 1.0, 0.1, 1.1, BLACK, hair_length=0.5, curl=1.0, locks=0.3,
            volume=0.3, weight=0.1, tilt=0.52, cloth=(0.5, 0.35, 0.05), neckline="boat", iris=BROWN_EYES),
     _guest(19, "the head bowed", {"caucasian": 0.7, "african": 0.3}, 1.0, 0.4, 0.55, BROWN, hair_length=1.2,
-           parting=0.0, nod=0.42, cloth=(0.22, 0.30, 0.40), backdrop=PALE, iris=GREEN_EYES),
+           parting=0.0, nod=-0.42, cloth=(0.22, 0.30, 0.40), backdrop=PALE, iris=GREEN_EYES),
     _guest(20, "a hat", CAUCASIAN, 0.0, 0.7, 0.36, GREY, hair_length=0.3, volume=0.08, wears=("hat",),
            wool=(0.16, 0.12, 0.08), stubble=0.5, cloth=(0.10, 0.12, 0.16), backdrop=(0.3, 0.32, 0.3), iris=BLUE_EYES),
     _guest(21, "a knitted cap and a scarf", ASIAN, 1.0, 0.1, 0.3, BLACK, hair_length=1.2, volume=0.08,

@@ -4,7 +4,12 @@ import re
 
 import numpy as np
 from selenium.webdriver import Keys
+from selenium.webdriver.common.by import By
 
+from studio import viewing
+from studio.models import Portrait
+from tests.browser.test_found import on
+from tests.browser.test_isolate import areas_of, where
 from tests.browser.test_light_and_colour import touches_of
 
 CHEEK, FOREHEAD, WALL, HAIR = (0.45, 0.52), (0.5, 0.36), (0.25, 0.12), (0.42, 0.75)
@@ -169,3 +174,38 @@ def test_shine_is_calmed_on_a_forehead(choir):
     # Skin, not grey.
     assert after[0] - after[2] > before[0] - before[2]
     assert room.colour(0.4, 0.92) == cloth
+
+
+def test_skin_is_taken_out_of_sharpening_by_a_stroke_that_spares_structure(choir):
+    room = choir("Alto 1", searched=True)
+    [face] = viewing.found(str(Portrait.objects.get(name="Alto 1").pk)).faces
+    x, y, w, h = face.eyes()[0]
+    eye, cheek = (x + w / 2, y + h / 2), (x + w / 2, y + 2.6 * h)
+    room.keys("s")
+    room.settle()
+
+    def seen():
+        return np.array([roughness(room, on(room, *place)) for place in (eye, cheek)])
+
+    plain = seen()
+    room.start_touch("sharpen web", "Sharpen the whole for its use")
+    for label, value in (("radius", "2"), ("amount", "300"), ("spare grain below", "0")):
+        room.type_into(label, value)
+    room.settle()
+    sharp = seen()
+    where(room, "Everything, then paint away")
+    room.click("more", tag="button", within="@aria-label='The hand'")
+    boxes = "//label[contains(., 'spare the structure')]"
+    room.until(lambda: room.driver.find_element(By.XPATH, boxes).click() or True, "spare the structure")
+    room.keys(Keys.ESCAPE)
+    room.type_into("size", "300")
+    room.type_into("flow", "100")
+    room.drag(*(on(room, *place) for place in (eye, cheek, (cheek[0] + 0.01, cheek[1]))))
+    room.keys("b")
+    room.settle()
+    [stroke] = areas_of("Alto 1")[0]["parts"][1]["strokes"]
+    assert stroke["spare_structure"], stroke
+    kept = (seen() - plain) / (sharp - plain)
+    # Under the same stroke: what is sharp about an eye is its structure, round which there is skin.
+    assert kept[1] < 0.3, kept
+    assert kept[0] > 0.5, kept

@@ -143,7 +143,7 @@ def _parts(source: _Source, face: Face, frame: Frame, colours: Encoded, own: Flo
     at = around(marks, Map(frame, _bytes(own)), source.width, source.height)
     mine = resample(own.astype(np.float32), frame, at)
     likely = skin_and_hair(clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y]), mine)
-    likely_skin, likely_hair = (_laid(v, at, frame) for v in likely)
+    likely_skin, likely_hair, other = (_laid(v, at, frame) for v in likely)
     skin, hair = settled(likely_skin, likely_hair, colours, marks * frame.unit, own)
     out["skin"] = Map(frame, _bytes(skin), 2, sure(likely[0]))
     out["hair"] = Map(frame, _bytes(hair), 2, sure(likely[1]))
@@ -155,8 +155,8 @@ def _parts(source: _Source, face: Face, frame: Frame, colours: Encoded, own: Flo
         return at, clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y])
 
     at, there, points = crop(mesh.OVAL, 1.5, FACE_SIDE)
-    own, skin, hair = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair))
-    out["face"] = Map(at, _bytes(face_of(points, own, skin, hair)))
+    own, skin, hair, other = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair, other))
+    out["face"] = Map(at, _bytes(face_of(points, own, skin, hair, other)))
     out["brows"] = Map(at, _bytes(brows(there, points)))
     at, there, points = crop(mesh.EYES[0] + mesh.EYES[1], 1.4, EYES_SIDE)
     open_eyes = [eye for eye in (0, 1) if eye not in face.closed]

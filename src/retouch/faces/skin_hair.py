@@ -21,8 +21,10 @@ from retouch.segment.trees import Trees
 from retouch.types import Encoded, Floats
 
 MODEL = Path(__file__).with_name("skin_hair.npz")
-SKIN, HAIR = 0, 1
-"""Places of these two among the classes of the model."""
+SKIN, HAIR, OTHER = 0, 1, 2
+"""Places of these among the classes of the model; other is cloth, things and what is behind."""
+JAW, SIDES = 0.03, 0.1
+"""How far skin beyond the mesh's oval is still face, in lengths of the face."""
 DOUBT = 0.3
 """Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure."""
 
@@ -52,19 +54,27 @@ def around(marks: Floats, own: Map, width: int, height: int) -> Frame:
     return Frame(whole.width, whole.height, x0, y0, max(1, x1 - x0), max(1, y1 - y0))
 
 
-def skin_and_hair(lab: Floats, points: Floats, own: Floats) -> tuple[Floats, Floats]:
-    """How likely each pixel of a person is skin, and hair, on a small map (h × w) of the frame from :func:`around`.
+def skin_and_hair(lab: Floats, points: Floats, own: Floats) -> tuple[Floats, Floats, Floats]:
+    """How likely each pixel of a person is skin, hair, and no part of a body, on a small map (h × w) of the frame.
 
-    ``lab`` is OKLab (h × w × 3), ``points`` the mesh in its pixels, ``own`` the person's coverage there.
+    ``lab`` is OKLab (h × w × 3) on the frame of :func:`around`, ``points`` the mesh in its pixels, ``own`` the person's
+    coverage there.
     """
     seen = measured(lab, points, own)
     if seen is None:
-        return np.zeros((8, 8), np.float32), np.zeros((8, 8), np.float32)
+        none = np.zeros((8, 8), np.float32)
+        return none, none, none
     likely = np.zeros((*seen.there.shape, 4), np.float32)
     likely[seen.there] = trees().likely(seen.values)
     points = points * (seen.there.shape[1] / lab.shape[1])
     skin, hair = likely[..., SKIN], likely[..., HAIR]
-    return skin * _hanging_together(skin, points, skin=True), hair * _hanging_together(hair, points, skin=False)
+    skin = skin * _hanging_together(skin, points, skin=True)
+    return skin, hair * _hanging_together(hair, points, skin=False), likely[..., OTHER]
+
+
+def _resized(values: Floats, size: tuple[int, int]) -> Floats:
+    way = cv2.INTER_AREA if size[0] < values.shape[1] else cv2.INTER_LINEAR
+    return np.asarray(cv2.resize(values, size, interpolation=way), np.float32)
 
 
 def _hanging_together(likely: Floats, points: Floats, skin: bool) -> Floats:
@@ -102,9 +112,13 @@ def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: F
     _, length = mesh.upright(points)
     window = max(2, round(0.02 * length))
     there = own > 0.5
+    # The lines are smooth: half as many pixels give the same (K. He, J. Sun, "Fast guided filter", 2015).
+    step = 2 if window >= 4 else 1
+    few = max(1, shape[1] // step), max(1, shape[0] // step)
+    small = _resized(colours, few)
 
     def followed(likely: Floats) -> Floats:
-        line = guided(colours, likely, window)
+        line = _resized(guided(Encoded(small), _resized(likely, few), window // step), shape[::-1])
         value = (line[..., :3] * np.clip(colours, 0, 1)).sum(-1) + line[..., 3]
         return np.asarray(np.clip((np.clip(value, 0, 1) - 0.5) * 1.6 + 0.5, 0, 1), np.float32)
 
@@ -117,16 +131,21 @@ def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: F
     return np.asarray(skin, np.float32), np.asarray(hair, np.float32)
 
 
-def face(points: Floats, own: Floats, skin: Floats, hair: Floats) -> Floats:
-    """The face: the mesh's oval, up to the hair where skin goes on, less what hair covers."""
+def face(points: Floats, own: Floats, skin: Floats, hair: Floats, other: Floats) -> Floats:
+    """The face: the mesh's oval, and skin round it up to the hair, the ears and the jaw, less what covers it."""
     shape = own.shape
-    up, _ = mesh.upright(points)
-    oval = loop(points, mesh.OVAL, shape)
-    # The mesh ends below the hairline: its upper half is stretched, and skin decides.
-    middle = points[list(mesh.OVAL)].mean(0)
-    rim = points[list(mesh.OVAL)].copy()
+    up, length = mesh.upright(points)
+    rim = points[list(mesh.OVAL)]
+    middle = rim.mean(0)
     above = (rim - middle) @ up
-    rim += np.outer(np.clip(above, 0, None) * 0.45, up)
-    wide = filled(smooth(rim), shape)
-    inner = np.maximum(oval, wide * ((skin > 0.5) | ((hair < 0.5) & (own > 0.5))))
-    return np.asarray(np.minimum(inner, own) * (1 - hair), np.float32)
+    # The mesh ends below the hairline, within the jaw, and before a turned face's further rim.
+    higher = rim + np.outer(np.clip(above, 0, None) * 0.45, up)
+    outwards = (rim - middle) / np.hypot(*(rim - middle).T)[:, None]
+    lower = rim + outwards * np.where(above > 0.35 * length, 0, JAW * length)[:, None]
+    aside = np.array([-up[1], up[0]])
+    reach = SIDES * length * np.clip(1 - np.abs(above / (0.5 * length)), 0, 1)
+    wider = rim + np.outer(np.sign((rim - middle) @ aside) * reach, aside)
+    wide = np.max([filled(smooth(line), shape) for line in (higher, lower, wider)], axis=0)
+    inner = np.maximum(loop(points, mesh.OVAL, shape), wide * (skin > 0.5))
+    covered = np.maximum(hair, np.clip(2 * other - 0.5, 0, 1))
+    return np.asarray(np.minimum(inner, own) * (1 - covered), np.float32)

@@ -1,0 +1,147 @@
+"""What tells skin from hair: features that are relative to a face, trees, and what hangs together."""
+
+import json
+from functools import cache
+
+import cv2
+import numpy as np
+import pytest
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import dijkstra
+
+from bench.finding import GUESTS, Memory, overlap, truth_of
+from retouch.faces import mesh
+from retouch.faces.finding import find
+from retouch.faces.found import Found
+from retouch.faces.relative import _spread, measured
+from retouch.faces.skin_hair import _hanging_together, sure
+from retouch.files.reading import read
+from retouch.frame import Frame
+from retouch.segment.trees import Trees
+from tests.core.test_found import face_points, painted_face
+
+HARD = {
+    "Guest 1": ("skin", "hair"),  # white hair, pale wall
+    "Guest 8": ("skin",),  # bald, before leather
+    "Guest 15": ("skin", "hair"),  # flash, orange shirt
+    "Guest 28": ("skin", "hair"),  # a collar of skin's own colour, wood
+}
+
+
+@cache
+def guest(name):
+    original = read(GUESTS / "pictures" / f"{name}.jpg")
+    picture = Memory(original.to_working(original.raw))
+    with np.load(GUESTS / "labels" / f"{name}.npz") as stored:
+        return picture, find(picture), {kind: stored[kind] for kind in stored}
+
+
+@pytest.mark.parametrize(("name", "what"), [(name, what) for name, parts in HARD.items() for what in parts])
+def test_people_whom_nothing_was_made_for_are_found(name, what):
+    picture, found, labels = guest(name)
+    height, width = labels["skin"].shape
+    answer = found.coverage(what, 1, Frame.whole(width, height), picture.read) > 0.5
+    assert overlap(answer, truth_of(labels, what, 1)) > {"skin": 0.8, "hair": 0.7}[what]
+
+
+def test_nobody_of_the_guests_sings_in_the_choir_or_was_taught_on():
+    from demo.sitters.cast import CHOIR
+    from demo.sitters.guests import GUESTS as PEOPLE
+    from demo.sitters.rehearsal import sitter
+
+    seeds = {who.seed for guest in PEOPLE for who in (guest, *guest.beside)}
+    assert not seeds & {who.seed for one in CHOIR for who in (one, *one.beside)}
+    assert not seeds & {sitter(number).seed for number in range(1, 41)}
+
+
+def test_trees_add_up_to_the_softmax_of_their_leaves():
+    """Two classes; class 0 is split at 0.5 by the second feature, class 1 is one leaf in each round."""
+    trees = Trees(
+        start=np.array([0.1, -0.2], np.float32),
+        roots=np.array([[0, 4], [3, 7]], np.int32),
+        feature=np.array([1, -1, -1, -1, 0, -1, -1, -1], np.int16),
+        limit=np.array([0.5, 1.0, -1.0, 0.25, 2.0, 0.5, 3.0, 0.0], np.float32),
+        below=np.array([1, 0, 0, 0, 5, 0, 0, 0], np.int32),
+        over=np.array([2, 0, 0, 0, 6, 0, 0, 0], np.int32),
+    )
+    scores = {(0.0, 0.5): 0.1 + 1.0 + 0.5, (9.0, 0.5): 0.1 + 1.0 + 3.0, (9.0, 0.6): 0.1 - 1.0 + 3.0}
+    likely = trees.likely(np.array(list(scores), np.float32))
+    expected = [1 / (1 + np.exp(0.05 - score)) for score in scores.values()]
+    assert np.allclose(likely[:, 0], expected, atol=1e-6)
+    assert np.allclose(likely.sum(1), 1)
+
+
+def test_ways_over_colour_are_the_shortest():
+    """Against Dijkstra's algorithm on the graph of eight neighbours."""
+    rng = np.random.default_rng(4)
+    colour = cv2.GaussianBlur(rng.random((14, 17, 3)).astype(np.float32), (0, 0), 1.5) * 3
+    seeds = np.zeros((14, 17), bool)
+    seeds[3, 4] = seeds[11, 14] = True
+    away = np.where(seeds, np.float32(0), np.float32(60))
+    _spread(colour, np.zeros((14, 17), np.float32), away, np.float32(0.05))
+    number = np.arange(14 * 17).reshape(14, 17)
+    rows, columns, costs = [], [], []
+    for dy, dx in ((0, 1), (1, 0), (1, 1), (1, -1)):
+        a = number[: 14 - dy, max(0, -dx) : 17 - max(0, dx)].ravel()
+        b = a + 17 * dy + dx
+        cost = 0.05 + np.abs(colour.reshape(-1, 3)[a] - colour.reshape(-1, 3)[b]).sum(1)
+        rows, columns, costs = [*rows, a, b], [*columns, b, a], [*costs, cost, cost]
+    graph = coo_array((np.concatenate(costs), (np.concatenate(rows), np.concatenate(columns))))
+    exact = dijkstra(graph.tocsr(), indices=number[seeds], min_only=True).reshape(14, 17)
+    assert np.allclose(away, exact, atol=1e-4)
+
+
+def whole_face():
+    """Landmarks with an oval and brows too."""
+    points = face_points()
+    turn = np.linspace(0, 2 * np.pi, len(mesh.OVAL), endpoint=False)
+    points[list(mesh.OVAL)] = np.stack([100 + 60 * np.sin(turn), 100 - 90 * np.cos(turn)], axis=-1)
+    for numbers, x in zip(mesh.BROWS, (60, 140), strict=True):
+        turn = np.linspace(0, 2 * np.pi, len(numbers), endpoint=False)
+        points[list(numbers)] = np.stack([x + 22 * np.cos(turn), 58 + 4 * np.sin(turn)], axis=-1)
+    return points
+
+
+def test_features_do_not_depend_on_the_pictures_size():
+    own = np.zeros((200, 200), np.float32)
+    cv2.ellipse(own, (100, 100), (75, 96), 0, 0, 360, 1.0, -1)
+    lab = painted_face()
+    lab += cv2.GaussianBlur(np.random.default_rng(1).normal(0, 0.2, lab.shape).astype(np.float32), (0, 0), 3)
+
+    def at(scale):
+        size = (200 * scale, 200 * scale)
+        larger = (cv2.resize(v, size, interpolation=cv2.INTER_LINEAR) for v in (lab, own))
+        return measured(next(larger), scale * whole_face(), next(larger))
+
+    one, two = at(2), at(4)
+    assert one.values.shape[1] == two.values.shape[1]
+    assert np.isfinite(one.values).all()
+    # Place, colour and colour models; structure sees finer things on the finer picture.
+    assert abs(len(one.values) / len(two.values) - 1) < 0.03
+    assert np.abs(np.median(one.values[:, :8], 0) - np.median(two.values[:, :8], 0)).max() < 0.06
+
+
+def test_a_face_without_bare_skin_is_not_measured():
+    assert measured(painted_face(), whole_face(), np.zeros((200, 200), np.float32)) is None
+
+
+def test_what_lies_apart_from_everybody_is_left_out():
+    points = whole_face()
+    likely = np.zeros((200, 320), np.float32)
+    cv2.ellipse(likely, (100, 100), (50, 80), 0, 0, 360, 1.0, -1)
+    cv2.circle(likely, (280, 40), 20, 1.0, -1)
+    kept = _hanging_together(likely, points, skin=True)
+    assert kept[100, 100] == 1
+    assert kept[40, 280] == 0
+
+
+def test_doubt_is_said_and_kept(tmp_path):
+    clear = np.zeros((40, 40), np.float32)
+    clear[10:30, 10:30] = 0.95
+    assert sure(clear)
+    assert not sure(clear * 0.6)
+    _, found, _ = guest("Guest 1")
+    found.save(tmp_path / "f.npz")
+    again = Found.load(tmp_path / "f.npz")
+    assert [face["unsure"] for face in again.summary()["faces"]] == [f["unsure"] for f in found.summary()["faces"]]
+    assert json.loads(json.dumps(again.summary()))
