@@ -9,7 +9,6 @@ from pathlib import Path
 
 import numpy as np
 
-from demo.sitters.__main__ import make
 from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, Sitter
 
 HEIGHT, LABELS, RAYS = 640, 512, 4
@@ -99,6 +98,9 @@ def sitter(number: int) -> Sitter:
 
 def main() -> None:
     """Photograph and label them."""
+    # Who they are is known without the renderer.
+    from demo.sitters.__main__ import make
+
     parser = argparse.ArgumentParser(prog="python -m demo.sitters.rehearsal")
     parser.add_argument("--first", type=int, default=1)
     parser.add_argument("--count", type=int, default=60)
