@@ -12,7 +12,6 @@ from demo.sitters.solid import (
     Indices,
     Stage,
     Values,
-    by_vertex,
     curves,
     flat,
     mesh,
@@ -51,12 +50,12 @@ def put(stage: Stage, sitter: Sitter, number: int) -> None:
     normals = normals_of(made.points, triangles)
     surface = made.points + normals * skin.relief(sitter, made.rest, at)[:, None]
     bsdf = {
-        "type": "principled", "base_color": painted(), "roughness": by_vertex("rough"), "specular": sitter.shine,
+        "type": "principled", "base_color": painted(), "roughness": painted("rough"), "specular": sitter.shine,
         "flatness": 0.6, "sheen": 0.15,
     }  # fmt: skip
     # Ears are thin: what falls on one side of them comes out of the other, reddened by its way through.
     thin = {"type": "principledthin", "base_color": painted("through"), "roughness": 0.5, "diff_trans": 1.5}
-    bsdf = {"type": "blendbsdf", "weight": by_vertex("thin"), "a": {"type": "twosided", "s": bsdf}, "b": thin}
+    bsdf = {"type": "blendbsdf", "weight": painted("thin"), "a": {"type": "twosided", "s": bsdf}, "b": thin}
     x, y, z = made.rest.T
     inside = (np.abs(x) < 0.22) & (np.abs(y - 6.6) < 0.12) & (z > 0.7) & (z < 1.36)
     kinds = np.full(len(surface), CLASSES.index("skin"))

@@ -52,12 +52,8 @@ def flat(colour: tuple[float, ...]) -> dict[str, Any]:
 
 
 def painted(name: str = "color") -> dict[str, Any]:
-    """The colours of the vertices, or others that they carry by ``name``."""
+    """The colours of the vertices, or other colours or numbers that they carry by ``name``."""
     return {"type": "mesh_attribute", "name": f"vertex_{name}"}
-
-
-by_vertex = painted
-"""A number that the vertices carry by its name."""
 
 
 def triangles_of(faces: Indices) -> Indices:

@@ -27,20 +27,17 @@ BINS = 20
 
 @dataclass(frozen=True)
 class Seen:
-    """Features at some pixels (n × f, float32), which pixels they are (h × w, boolean), and the map's lengths."""
+    """Features (n × f, float32) at some pixels of a map, and which pixels they are (h × w, boolean)."""
 
     values: Floats
     there: np.ndarray
-    oval: np.ndarray
-    inside: np.ndarray
-    """Eyes, brows and lips, generously."""
 
 
-def measured(fine: Floats, points: Floats, own: Floats, there: np.ndarray | None = None) -> Seen | None:
+def measured(fine: Floats, points: Floats, own: Floats) -> Seen | None:
     """Features where a person may be, on a map of :data:`SCALE`; None where the face shows no skin to measure by.
 
     ``fine`` is OKLab (h × w × 3) at up to :data:`FINE` times the map's scale, ``points`` the mesh in its pixels (478 ×
-    2), ``own`` the person's coverage (h × w). ``there`` says where features are wanted, on the map.
+    2), ``own`` the person's coverage (h × w).
     """
     up, fine_length = mesh.upright(points)
     share = min(1.0, SCALE / max(fine_length, 1.0))
@@ -55,11 +52,9 @@ def measured(fine: Floats, points: Floats, own: Floats, there: np.ndarray | None
     bare = grown(oval, -0.05 * length) & ~inside & (own > 0.5)
     if bare.sum() < 12:
         return None
-    if there is None:
-        there = own > 0.04
-    names: list[Floats] = []
+    there = own > 0.04
     place = list(_places(points, up, length, oval, own))
-    names += place
+    layers = [*place]
     height, aside = place[0], np.abs(place[1])
     colour = np.stack(
         [
@@ -74,13 +69,13 @@ def measured(fine: Floats, points: Floats, own: Floats, there: np.ndarray | None
         "above": (own > 0.5) & ~oval & (height > 1.02) & (height < 1.75) & (aside < 0.75),
         "below": (own > 0.5) & (height < -0.75),
     }
-    names += _colours(colour, lab, groups, length)
-    names += _models(colour, groups)
-    names += _ways(colour, groups, own, length)
-    names += _structure(fine, points, up, length, bare, size)
-    names += [own, _blurred(own, 0.06 * length)]
-    values = np.stack([np.asarray(v, np.float32)[there] for v in names], axis=-1)
-    return Seen(np.ascontiguousarray(np.nan_to_num(values)), there, oval, inside)
+    layers += _colours(colour, lab, groups, length)
+    layers += _models(colour, groups)
+    layers += _ways(colour, groups, own, length)
+    layers += _structure(fine, points, up, length, bare, size)
+    layers += [own, _blurred(own, 0.06 * length)]
+    values = np.stack([np.asarray(v, np.float32)[there] for v in layers], axis=-1)
+    return Seen(np.ascontiguousarray(np.nan_to_num(values)), there)
 
 
 def _places(points: Floats, up: Floats, length: float, oval: np.ndarray, own: Floats) -> Iterator[Floats]:

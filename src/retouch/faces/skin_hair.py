@@ -23,6 +23,8 @@ from retouch.types import Encoded, Floats
 MODEL = Path(__file__).with_name("skin_hair.npz")
 SKIN, HAIR, OTHER = 0, 1, 2
 """Places of these among the classes of the model; other is cloth, things and what is behind."""
+REACH = 9.0
+"""How far from the face anything of a person is looked for, in lengths of the face."""
 JAW, SIDES = 0.03, 0.1
 """How far skin beyond the mesh's oval is still face, in lengths of the face."""
 DOUBT = 0.3
@@ -48,9 +50,12 @@ def around(marks: Floats, own: Map, width: int, height: int) -> Frame:
     if not len(xs):
         return whole
     scale, margin = whole.unit / own.frame.unit, 0.3 * length * whole.unit
-    x0, y0 = (max(0, int(v.min() * scale - margin)) for v in (xs + own.frame.x, ys + own.frame.y))
-    x1 = min(whole.width, int((xs.max() + own.frame.x + 1) * scale + margin) + 1)
-    y1 = min(whole.height, int((ys.max() + own.frame.y + 1) * scale + margin) + 1)
+    # A small face may be all that was found of a crowd: nobody reaches further than this from it.
+    low, high = (marks.mean(0) + side * REACH * length for side in (-1, 1))
+    x0 = max(0, int(max((xs.min() + own.frame.x) * scale - margin, low[0] * whole.unit)))
+    y0 = max(0, int(max((ys.min() + own.frame.y) * scale - margin, low[1] * whole.unit)))
+    x1 = min(whole.width, int(min((xs.max() + own.frame.x + 1) * scale + margin, high[0] * whole.unit)) + 1)
+    y1 = min(whole.height, int(min((ys.max() + own.frame.y + 1) * scale + margin, high[1] * whole.unit)) + 1)
     return Frame(whole.width, whole.height, x0, y0, max(1, x1 - x0), max(1, y1 - y0))
 
 
