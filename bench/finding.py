@@ -30,10 +30,11 @@ DOCS = Path(__file__).parents[1] / "docs" / "finding.md"
 HEAD = """# How well the program finds
 
 Intersection over union of what the program finds with the exact labels of made-up sitters, both cut at one half on a
-map of 1000 pixels. **The choir** is what finding was taught on (beside many small sitters by chance). **The guests**
-are other people by another recipe, in what is hard: no rule, number or model was fitted to them, and none may be. Where
-no mesh of a face is found nothing of it is handed out, which counts as 0. Printed by `uv run python -m bench.finding`,
-which writes this page.
+map of 1000 pixels. **The choir** is what finding was taught on (all but Bass 2, beside small sitters by chance). **The
+guests** are other people by another recipe, in what is hard: no rule, number or model was fitted to them, and none may
+be. Where no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under
+the lids, so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes this
+page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")
@@ -144,9 +145,6 @@ def measure(folder: Path, names: list[str], boxes: bool = True) -> Rows:
                 if name == "teeth" and truth.mean() < 1e-4:
                     truth[:] = False
                 answer = found.coverage(name, of, frame, picture.read) > 0.5 if of else np.zeros_like(truth)
-                if name == "hair" and not truth.any() and of:
-                    # Bald, or all under cloth: nothing is right, and as little as a twentieth of the head.
-                    answer &= answer.sum() > 0.05 * truth_of(labels, "face", number).sum()
                 closed = name == "teeth" and not truth.any()
                 out["closed lips" if closed else name].append(
                     (person["name"], person["skin group"], overlap(answer, truth))

@@ -98,7 +98,7 @@ def changed(view: View, rng: np.random.Generator) -> View:
     aside = ((x - chin[0]) * -up[1] + (y - chin[1]) * up[0]) / length
     flesh = np.median(out[truth["skin"] > 0.95], axis=0) if (truth["skin"] > 0.95).any() else np.full(3, 0.3)
     level = float(flesh.mean()) / 0.3
-    where = np.stack([x.ravel(), y.ravel(), 0 * x.ravel()], axis=1)[::1] / length
+    where = np.stack([x.ravel(), y.ravel(), 0 * x.ravel()], axis=1) / length
 
     def tone(mask: Floats, power: float, blur: float = 0.0) -> Floats:
         light = out.mean(-1)
@@ -153,7 +153,7 @@ def changed(view: View, rng: np.random.Generator) -> View:
             print_ = noise(where, size, int(rng.integers(1 << 30)), 2).reshape(x.shape) > rng.uniform(-0.2, 0.3)
             painted(truth["cloth"] * print_.astype(np.float32), any_colour(), 0.9)
     if rng.random() < 0.7:
-        mask = truth["behind"] * np.float32(1)
+        mask = truth["behind"]
         kind = rng.random()
         colour = (
             like_flesh()

@@ -117,6 +117,10 @@ def _area(options: argparse.Namespace) -> None:
     twice = next((stem for stem in stems if stems.count(stem) > 1), None)
     if twice is not None:
         raise PictureError(f"Two of the pictures are called “{twice}”: one mask would overwrite the other.")
+    files = [_plain(name) for name in names]
+    alike = [name for name, file in zip(names, files, strict=True) if files.count(file) > 1]
+    if alike:
+        raise PictureError(f"The masks of “{'” and “'.join(alike)}” would have one file name: ask for them one by one.")
     sheet = read_sheet(options.sheet.read_bytes()) if options.sheet else None
     failed: list[str] = []
     for path in options.pictures:
@@ -132,6 +136,11 @@ def _area(options: argparse.Namespace) -> None:
         raise PictureError(f"{done} of {len(options.pictures)} pictures done; not {', '.join(failed)}.")
 
 
+def _plain(name: str) -> str:
+    """A name as part of a file's name."""
+    return "".join(c if c.isalnum() else "-" for c in name)
+
+
 def _masks(path: Path, sheet: Sheet | None, names: list[str], of: int, out: Path, several: bool) -> None:
     """Write the masks of one picture; what is found on it is looked for once."""
     picture = Decoded(read(path))
@@ -144,7 +153,7 @@ def _masks(path: Path, sheet: Sheet | None, names: list[str], of: int, out: Path
             coverage = Renderer(picture, sheet, found=found).area(_named(sheet, name), whole)
         if several:
             out.mkdir(parents=True, exist_ok=True)
-        place = out / f"{path.stem}-{''.join(c if c.isalnum() else '-' for c in name)}.png" if several else out
+        place = out / f"{path.stem}-{_plain(name)}.png" if several else out
         write_mask(place, (np.clip(coverage, 0, 1) * 255 + 0.5).astype(np.uint8))
 
 

@@ -125,6 +125,13 @@ def test_finding_what_cannot_be_found_is_one_sentence(place, capsys, more, said)
     assert not (place / "m.png").exists()
 
 
+def test_two_areas_whose_masks_would_have_one_name_are_refused(place, capsys):
+    arguments = ["area", str(place / "in.png"), "--sheet", str(place / "sheet.json"), "--out", str(place / "masks")]
+    assert main([*arguments, "--area", "Left half", "--area", "Left-half"]) == 2
+    assert "“Left half” and “Left-half” would have one file name" in capsys.readouterr().err
+    assert not (place / "masks").exists()
+
+
 def test_measure_prints_the_gauges(place, capsys):
     assert main(["measure", str(place / "in.png"), "--sheet", str(place / "sheet.json"), "--touch", "t1"]) == 0
     [told] = json.loads(capsys.readouterr().out)
