@@ -158,16 +158,19 @@ class Person:
             right - right // 2, down - down // 2
         ).release().perform()
 
-    def carry(self, thing: WebElement, down: float, aside: float = 0, pen: bool = False) -> None:
-        """Take hold of a row and let it go at a height of the window, so far to the side, by mouse or by pen."""
-        pointer = PointerInput("pen", "a-pen") if pen else PointerInput("mouse", "a-mouse")
+    def carry(self, thing: WebElement, down: float, aside: float = 0, by: str = "mouse") -> None:
+        """Take hold of a row and let it go at a height of the window, so far to the side, by mouse, pen or touch."""
+        pointer = PointerInput(by, f"a-{by}")
         builder = ActionBuilder(self.driver, mouse=pointer, duration=40)
         box, action = thing.rect, builder.pointer_action
         x, y = round(box["x"] + 120), round(box["y"] + box["height"] - 10)
         to = x + aside, down
+        more = {"pressure": 0.5} if by == "pen" else {}
         action.move_to_location(x, y)
-        action.pointer_down(**({"pressure": 0.5} if pen else {}))
-        more = {"pressure": 0.5} if pen else {}
+        action.pointer_down(**more)
+        if by == "touch":
+            # A finger rests first, as moving at once rolls the sheet; the driver forgets it between two chains.
+            action.source.create_pause(1.5)
         for share in (0.1, 0.4, 0.7, 0.9, 1.0):
             there = round(x + share * (to[0] - x)), round(y + share * (to[1] - y))
             action.source.create_pointer_move(60, *there, **more)

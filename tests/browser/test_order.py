@@ -37,15 +37,15 @@ def row(room, number):
     return room.one(f"[data-touch]:has(button[aria-label^='Touch {number}:'])")
 
 
-@pytest.mark.parametrize("pen", [False, True], ids=["mouse", "pen"])
-def test_touches_are_dragged_into_a_set_and_out_of_it(set_of_two, pen):
+@pytest.mark.parametrize("by", ["mouse", "pen", "touch"])
+def test_touches_are_dragged_into_a_set_and_out_of_it(set_of_two, by):
     room = set_of_two
     last = row(room, 4).rect
     # Under the last of the set, and as far aside as its rows are.
-    room.carry(row(room, 1), last["y"] + last["height"] - 4, 30, pen)
+    room.carry(row(room, 1), last["y"] + last["height"] - 4, 30, by)
     room.until(lambda: order() == [["exposure", "curve", "white-balance"]])
     last = row(room, 4).rect
-    room.carry(row(room, 2), last["y"] + last["height"] + 8, -30, pen)
+    room.carry(row(room, 2), last["y"] + last["height"] + 8, -30, by)
     room.until(lambda: order() == [["curve", "white-balance"], "exposure"])
     room.keys("z", hold=Keys.CONTROL)
     room.until(lambda: order() == [["exposure", "curve", "white-balance"]])

@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch'
+import { shallowRef } from 'vue'
 import type { components, paths } from './schema'
 
 export type Schema = components['schemas']
@@ -30,11 +31,17 @@ export function csrf(): string {
   return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 }
 
+/** How many requests have not been answered yet. */
+export const asked = shallowRef(0)
+
 async function patient(request: Request): Promise<Response> {
+  asked.value++
   try {
     return await fetch(request)
   } catch {
     throw new Problem('The server does not answer. Is it still running?', UNREACHABLE)
+  } finally {
+    asked.value--
   }
 }
 

@@ -1,6 +1,6 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import type { Operation } from '../api/client'
+import { asked, type Operation } from '../api/client'
 import { useFound } from '../stores/found'
 import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -158,10 +158,11 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   watch(on.stage, () => rest())
   watch(views.unseen, (unseen) => (room.unseen = unseen))
 
-  /** Whether anything is still on its way: a change, a view, a coverage, a check, a matte. */
+  /** Whether anything is still on its way: a change, an answer, a view, a coverage, a check, a matte. */
   const busy = computed(
     () =>
       resting.value ||
+      asked.value > 0 ||
       sheet.queue.length > 0 ||
       [views.latest, views.beforeLatest, coverage.latest].some((l) => l.busy.value) ||
       views.waiting.value,
