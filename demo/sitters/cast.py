@@ -26,10 +26,10 @@ class Sitter:
     """One sitter and, for the first of a picture, the picture.
 
     ``melanin`` 0.09 (very light) … 2.05 (very dark), ``blood`` about 0.62; colours are linear sRGB; angles are radians;
-    ``exposure`` is EV from a face exposed as its albedo asks; lengths are decimetres. ``blemishes`` 1 is a face full of
-    them; without ``strands`` a head is bald; ``beard`` is its length; ``distance`` is the camera's, ``above`` how far
-    over the eyes it looks; ``levels`` are steps of subdivision: with four a vertex lies to about a quarter of a
-    millimetre of cheek, so that there are pores.
+    ``exposure`` is EV from a face exposed as its albedo asks; lengths are decimetres. ``relief`` is how uneven skin
+    stands; ``blemishes`` 1 is a face full of them; without ``strands`` a head is bald; ``beard`` is its length;
+    ``distance`` is the camera's, ``above`` how far over the eyes it looks; ``levels`` are steps of subdivision:
+    with four a vertex lies to about a quarter of a millimetre of cheek, so that there are pores.
     """
 
     name: str
@@ -44,6 +44,7 @@ class Sitter:
     flush: float = 1.0
     under_eyes: float = 0.25
     pores: float = 1.0
+    relief: float = 1.0
     blemishes: float = 0.3
     freckles: float = 0.0
     shine: float = 0.35
@@ -112,6 +113,7 @@ SLIGHT = {"mouthSmileLeft": 0.35, "mouthSmileRight": 0.3, "cheekSquintLeft": 0.2
 
 CHOIR = (
     Sitter("Tenor 1", "hard side light with a nose shadow", 1, CAUCASIAN, 0.0, 0.15, 0.34, stubble=0.35, height=5480,
+           relief=0.25, pores=0.6,
            lights=(Light((-8.0, 1.8, 3.5), 0.7, 95.0),), ambient=0.05, hair_length=0.42, parting=0.28,
            features={"nose-hump-incr": 0.3, "chin-width-incr": 0.3}, body=0.25, twist=-0.15, turn=0.05),
     Sitter("Alto 2", "very dark skin, under-exposed", 2, AFRICAN, 1.0, 0.2, 1.95, hair=(0.012, 0.010, 0.009),

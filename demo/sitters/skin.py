@@ -113,7 +113,7 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
 def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
     """Pores, folds and blemishes: how far each vertex stands out along its normal, in decimetres."""
     rough = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
-    out = rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
+    out = sitter.relief * rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
     return out * (1 - 0.7 * at.lips) + 0.0022 * _blemishes(sitter, rest, at)[1]
 
 

@@ -136,7 +136,7 @@ def test_a_softened_backdrop_takes_nothing_from_the_sitter(choir):
     leaves, cheek = (0.3, 0.2), room.colour(*CHEEK)
     rough = roughness(room, leaves)
     room.start_touch("blur backdrop", "Soften the backdrop")
-    room.type_into("radius", "20")
+    room.type_into("radius", "60")
     room.settle()
     assert roughness(room, leaves) < 0.7 * rough
     assert room.colour(*CHEEK) == cheek
