@@ -110,6 +110,18 @@ class Pushed(Works, Moved):
 
 ALL: dict[str, Kind] = {n: k.model_validate(k.starts[0].settings) for n, k in KINDS.items()}
 ALL |= {k.kind: k() for k in (Crisp, Copies, Pushed)}
+PATCHES = [
+    {"way": "heal", "source": [0.2, 0.05]},
+    {"way": "clone", "source": [-0.1003, 0.0507], "of": "texture"},
+    {"way": "clone", "source": [0.1, 0.0], "turn": 30, "mirror": True, "scale": 1.4, "strength": 0.7},
+    {"way": "smear", "of": "shading"},
+    {"way": "spot", "source": [0.1, -0.2], "of": "shading"},
+    {"way": "paint", "colour": "#c09070"},
+]
+ALL["repair"] = KINDS["repair"].model_validate({"size": 0.02, "patches": [
+    patch | {"id": str(n), "strokes": [{"size": 0.1, "flow": 0.8, "points": [[0.35 + 0.05 * n, 0.3, 1], [0.4, 0.45, 1]]}]}
+    for n, patch in enumerate(PATCHES)
+]})  # fmt: skip
 STROKES = {"source": "strokes", "strokes": [{"size": 0.5, "softness": 0.8, "points": [[0.4, 0.4, 1], [0.6, 0.5, 1]]}]}
 BRIGHT = {"source": "tones", "ramp": [0.3, 0.6, 1, 1], "of": "below"}
 AREAS = [

@@ -14,7 +14,7 @@ from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
 from retouch.touches.base import Drawn, Maps, Near, Placed, Point, Wide
-from retouch.types import Coverage, Encoded
+from retouch.types import Coverage, Encoded, Floats
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
@@ -26,6 +26,19 @@ class _Held(NamedTuple):
     frame: Frame
     picture: Encoded
     own: bool
+
+
+class _Standing:
+    """What was worked out over one picture below."""
+
+    def __init__(self, renderer: "Renderer", below: str):
+        self._of, self.below = renderer, below
+
+    def kept(self, name: str, frame: Frame) -> Floats | None:
+        return self._of.kept(name, frame)
+
+    def keep(self, name: str, frame: Frame, values: Floats) -> None:
+        self._of.keep(name, frame, values)
 
 
 class Drawing:
@@ -189,7 +202,8 @@ class Drawing:
             return Encoded(picture)
         if isinstance(kind, Drawn):
             canvas = around.copy()
-            kind.draw(canvas, read, self._of)
+            assert stage.below is not None
+            kind.draw(Encoded(canvas), read, _Standing(self._of, self._stages[stage.below].key))
             self._mixed(Encoded(picture), Encoded(canvas[rect.slices_in(read)]), mask, step)
             return Encoded(picture)
         part, frame = picture, rect

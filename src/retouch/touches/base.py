@@ -213,6 +213,15 @@ class Memory(Protocol):
         ...
 
 
+class Standing(Memory, Protocol):
+    """A memory over one picture below."""
+
+    @property
+    def below(self) -> str:
+        """What stands for the picture below: the same, the same pixels."""
+        ...
+
+
 class Drawn(Kind):
     """A kind that owns strokes or patches as data, laid in their order.
 
@@ -231,10 +240,11 @@ class Drawn(Kind):
         """EV that it lays at every pixel of ``frame`` (h × w); None if it is not light that it lays."""
         return None
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Memory) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
         """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours.
 
-        ``memory`` holds what does not depend on the picture below, by a name that says all that it depends on.
+        ``memory`` holds what was worked out, by a name that says all that it depends on: ``memory.below`` with it, if
+        on the picture below.
         """
         raise NotImplementedError
 

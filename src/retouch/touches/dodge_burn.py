@@ -11,7 +11,7 @@ from pydantic import Field
 from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
 from retouch.frame import Frame, resample
-from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch
+from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch, Standing
 from retouch.touches.gain import ROOT, scaled
 from retouch.types import Encoded, Floats, Record, digest_of
 
@@ -141,7 +141,7 @@ class DodgeBurn(Drawn):
         """See :class:`Drawn`."""
         return frame
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Memory) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
         """See :class:`Drawn`."""
         ev = self.ev(frame, memory)
         in_bands(lambda rows: _lift(canvas[rows], ev[rows]), frame.h)

@@ -1,0 +1,178 @@
+"""Repair: what a patch takes, how it lies in what is round it, and that all of it stays changeable."""
+
+import cv2
+import numpy as np
+import pytest
+
+from retouch.frame import Frame
+from retouch.mend.halves import shading
+from retouch.mend.source import search, snap
+from retouch.render.cache import Cache
+from retouch.render.plan import Renderer
+from retouch.sheet import read_sheet
+from retouch.types import Coverage, Lab
+from tests.pictures import Held, smooth
+
+N = 600
+RNG = np.random.default_rng(4)
+Y, X = (v.astype(np.float32) / N for v in np.mgrid[0:N, 0:N])
+RAMP = np.stack([0.35 + 0.2 * X + 0.1 * Y, 0.3 + 0.15 * Y, 0.25 + 0.1 * X], axis=-1)
+GRAIN = (RAMP + RNG.normal(0, 0.02, RAMP.shape)).astype(np.float32)
+WHOLE = Frame.whole(N, N)
+STEP = 1 / 255
+
+
+def patch(way="heal", at=((0.5, 0.5),), size=0.1, **more):
+    strokes = [{"size": size, "softness": 0.5, "points": [[x, y, 1] for x, y in at]}]
+    return {"id": more.pop("id", "p"), "way": way, "strokes": strokes, **more}
+
+
+def sheet_of(patches, *below, **settings):
+    touch = {"id": "r", "kind": "repair", "settings": {"patches": patches, **settings}}
+    return read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [], "touches": [*below, touch]})
+
+
+def drawn(picture, *patches, frame=WHOLE, **settings):
+    return Renderer(Held(picture), sheet_of(list(patches), **settings)).draw(frame)
+
+
+def inside(at=(0.5, 0.5), radius=0.04):
+    return np.hypot(X - at[0], Y - at[1]) < radius
+
+
+def test_a_clone_at_full_strength_is_its_source_to_the_bit_and_nothing_else_changes():
+    out = drawn(GRAIN, patch("clone", source=[0.2, -0.1], size=0.12))
+    middle = inside(radius=0.025)
+    np.testing.assert_array_equal(out[middle], np.roll(GRAIN, (60, -120), (0, 1))[middle])
+    np.testing.assert_array_equal(out[~inside(radius=0.07)], GRAIN[~inside(radius=0.07)])
+
+
+@pytest.mark.parametrize("way", ["heal", "clone", "smear", "paint"])
+@pytest.mark.parametrize("how", [{"strength": 0}, {"on": False}])
+def test_a_patch_that_is_off_or_has_no_strength_changes_nothing(way, how):
+    np.testing.assert_array_equal(drawn(GRAIN, patch(way, source=[0.1, 0.1], **how)), GRAIN)
+
+
+def test_a_patch_without_source_or_with_one_outside_the_picture_changes_nothing():
+    for source in (None, [1.5, 0]):
+        np.testing.assert_array_equal(drawn(GRAIN, patch("clone", source=source)), GRAIN)
+    # Of a source that leaves the picture in part, only what is there is laid.
+    out = drawn(GRAIN, patch("clone", source=[0.48, 0.0]))
+    assert (out != GRAIN).any()
+    np.testing.assert_array_equal(out[:, 315:], GRAIN[:, 315:])
+
+
+def test_healing_a_ramp_of_light_leaves_no_seam():
+    for source in ([0.3, 0.1], [-0.2, 0.25]):
+        out = drawn(RAMP, patch(source=source, size=0.2))
+        assert np.abs(out - RAMP).max() < 0.3 * STEP
+
+
+def test_healing_takes_texture_from_the_source_and_colour_from_round_about():
+    spotted = GRAIN.copy()
+    spotted[inside()] += np.float32([0.1, -0.1, -0.1])
+    out = drawn(spotted, patch(source=[0.25, 0.1], size=0.13))
+    assert np.abs(cv2.blur(out - GRAIN, (15, 15))[inside()]).max() < 0.01
+    texture = (out - RAMP)[inside()].std() / (GRAIN - RAMP)[inside()].std()
+    assert 0.95 < texture < 1.05
+
+
+def test_the_membrane_does_not_take_colour_from_across_an_edge():
+    # Dark cloth begins just beyond the patch.
+    edged = np.where((X > 0.57)[..., None], np.float32(0.1), RAMP).astype(np.float32)
+    spotted = edged.copy()
+    spotted[inside(radius=0.028)] -= np.float32(0.15)
+    out = drawn(spotted, patch(source=[-0.25, 0.1], size=0.12))
+    assert np.abs(out - edged)[inside(radius=0.028)].max() < 0.5 * STEP
+
+
+@pytest.mark.parametrize("smoother", ["gaussian", "edges", "median"])
+def test_halves_add_up_and_each_is_worked_on_alone(smoother):
+    lower = shading(GRAIN, 15, smoother)
+    np.testing.assert_allclose(lower + (GRAIN - lower), GRAIN, atol=0.02 * STEP)
+    # Light that is painted into the shading leaves the texture as it is, and the reverse.
+    lit = drawn(GRAIN, patch("paint", colour="#ff8000", of="shading", size=0.3), size=0.025, smoother=smoother)
+    assert np.abs((lit - GRAIN)[inside()].mean(0)).min() > 0.05
+    fine = lit - cv2.GaussianBlur(lit, (0, 0), 2)
+    before = GRAIN - cv2.GaussianBlur(GRAIN, (0, 0), 2)
+    assert 0.95 < fine[inside()].std() / before[inside()].std() < 1.05
+    smooth = drawn(GRAIN, patch("paint", of="texture", size=0.3), size=0.025, smoother=smoother)
+    assert np.abs((smooth - GRAIN)[inside()].mean(0)).max() < 0.5 * STEP
+    assert (smooth - RAMP)[inside()].std() < 0.5 * (GRAIN - RAMP)[inside()].std()
+
+
+def test_smearing_pushes_along_the_stroke_and_no_further():
+    split = np.where((X < 0.5)[..., None], np.float32(0.2), np.float32(0.7)).repeat(3, 2).astype(np.float32)
+    out = drawn(split, patch("smear", at=((0.45, 0.5), (0.6, 0.5)), size=0.1))
+    assert out[300, 330, 0] < 0.3
+    assert np.abs(out[300, 380] - 0.7).max() < 0.02
+    np.testing.assert_array_equal(out[:265], split[:265])
+
+
+def test_later_patches_see_earlier_ones_and_all_see_what_lies_below():
+    first = patch("clone", at=((0.3, 0.3),), source=[0.3, 0.3], size=0.14)
+    second = patch("clone", at=((0.7, 0.3),), source=[-0.4, 0.0], size=0.1, id="q")
+    lift = {"id": "e", "kind": "exposure", "settings": {"ev": 1}}
+    out = Renderer(Held(GRAIN), sheet_of([first, second], lift)).draw(WHOLE)
+    below = Renderer(Held(GRAIN), sheet_of([], lift)).draw(WHOLE)
+    # Lit once: what is laid is what the lift has made, not what is lifted again.
+    there = inside((0.7, 0.3), 0.02)
+    np.testing.assert_array_equal(out[there], np.roll(below, (-180, 60), (0, 1))[there])
+
+
+def test_another_source_of_one_patch_is_as_if_it_had_always_been():
+    many = [
+        patch("heal", at=((0.1 + 0.08 * (n % 10), 0.1 + 0.08 * (n // 10)),), source=[0.11, 0.06], size=0.05, id=str(n))
+        for n in range(60)
+    ]
+    moved = [p | {"source": [-0.06, 0.08]} if p["id"] == "31" else p for p in many]
+    cache = Cache()
+    Renderer(Held(GRAIN), sheet_of(many), cache).draw(WHOLE)
+    again = Renderer(Held(GRAIN), sheet_of(moved), cache).draw(WHOLE)
+    np.testing.assert_array_equal(again, drawn(GRAIN, *moved))
+
+
+def test_a_view_is_the_reduced_export_within_a_patch():
+    big = cv2.resize(GRAIN, (4 * N, 4 * N), interpolation=cv2.INTER_CUBIC)
+    patches = [
+        patch("heal", source=[0.213, 0.104]), patch("clone", at=((0.25, 0.3),), source=[0.3, 0.05], id="q"),
+        patch("smear", at=((0.7, 0.7), (0.75, 0.75)), of="shading", id="s"),
+    ]  # fmt: skip
+    sheet = sheet_of(patches, size=0.02)
+    full = Renderer(Held(big), sheet).draw(Frame.whole(4 * N, 4 * N))
+    view = Renderer(Held(big), sheet).draw(WHOLE)
+    off = np.abs(cv2.resize(full, (N, N), interpolation=cv2.INTER_AREA) - view)
+    for at in ((0.5, 0.5), (0.25, 0.3), (0.72, 0.72)):
+        there = off[inside(at, 0.06)]
+        assert there.mean() < 0.5 * STEP
+        assert np.percentile(there, 99) < 3 * STEP
+
+
+def test_a_spots_source_is_like_skin_and_another_is_found_beside():
+    size = 120
+    y, x = np.mgrid[0:size, 0:size]
+    lab = np.zeros((size, size, 3), np.float32)
+    lab[..., 0] = 0.7 + RNG.normal(0, 0.01, (size, size))
+    spot = np.hypot(x - 60, y - 60) < 5
+    lab[spot, 0] -= 0.2
+    # A brow above, a second spot to the right, and no skin below.
+    lab[35:42, 30:90, 0] = 0.2
+    lab[np.hypot(x - 80, y - 60) < 5, 0] -= 0.2
+    allowed = Coverage((y < 78).astype(np.float32))
+    covered = Coverage((np.hypot(x - 60, y - 60) < 7).astype(np.float32))
+    first = search(Lab(lab), covered, allowed, [])
+    second = search(Lab(lab), covered, allowed, [first])
+    for dx, dy in (first, second):
+        there = np.hypot(x - 60 - dx, y - 60 - dy) < 7
+        assert lab[there, 0].min() > 0.65
+        assert allowed[there].all()
+    assert np.hypot(*np.subtract(first, second)) >= 5
+    assert search(Lab(lab), covered, Coverage(np.zeros((size, size), np.float32)), []) is None
+
+
+def test_a_knit_is_met_to_the_pixel():
+    knit = (0.5 + 0.2 * np.sin(2 * np.pi * X * N / 13) * np.sin(2 * np.pi * Y * N / 9)).astype(np.float32)
+    picture = np.stack([knit] * 3, axis=-1) + RNG.normal(0, 0.01, (N, N, 3)).astype(np.float32)
+    dx, dy = snap(picture, Coverage(inside().astype(np.float32)), (133, 4), 8)
+    assert (dx % 13, dy % 9) == (0, 0)
+    assert np.hypot(dx - 133, dy - 4) < 10
