@@ -14,6 +14,7 @@ from retouch.brush.tip import Way, Wet, lengths
 from retouch.frame import Frame
 from retouch.sheet import Set, Sheet, Touch
 from retouch.touches.dodge_burn import DodgeBurn, LightStroke
+from retouch.touches.repair import Mending, Patch, Repair
 from retouch.types import Floats, PictureError
 from studio.recent import Recent
 
@@ -85,20 +86,27 @@ def painted(sheet: Sheet, area: str, part: str | int, stroke: Stroke) -> Sheet:
     return sheet.model_copy(update={"areas": areas})
 
 
-def painted_on(sheet: Sheet, touch: str, stroke: LightStroke) -> Sheet:
-    """The sheet with a stroke more in a touch that owns strokes. PictureError if it is not there."""
-    changed = [_with_stroke(step, touch, stroke) for step in sheet.touches]
+def painted_on(sheet: Sheet, touch: str, stroke: Stroke, mending: Mending | None = None) -> Sheet:
+    """The sheet with a stroke more in a touch that owns strokes, or with ``mending`` patches.
+
+    PictureError if there is no such touch.
+    """
+    changed = [_with_stroke(step, touch, stroke, mending) for step in sheet.touches]
     if all(new is old for new, old in zip(changed, sheet.touches, strict=True)):
         raise PictureError("The touch that is painted with is no longer there. The stroke was not kept.")
     return sheet.model_copy(update={"touches": changed})
 
 
-def _with_stroke(step: Any, touch: str, stroke: LightStroke) -> Any:
+def _with_stroke(step: Any, touch: str, stroke: Stroke, mending: Mending | None) -> Any:
     if isinstance(step, Set):
-        inner = [_with_stroke(s, touch, stroke) for s in step.touches]
+        inner = [_with_stroke(s, touch, stroke, mending) for s in step.touches]
         if all(new is old for new, old in zip(inner, step.touches, strict=True)):
             return step
         return step.model_copy(update={"touches": inner})
-    if isinstance(step, Touch) and step.id == touch and isinstance(step.settings, DodgeBurn):
-        return step.model_copy(update={"settings": step.settings.with_one_more(stroke)})
+    kind = step.settings if isinstance(step, Touch) and step.id == touch else None
+    if isinstance(kind, DodgeBurn) and isinstance(stroke, LightStroke):
+        return step.model_copy(update={"settings": kind.with_one_more(stroke)})
+    if isinstance(kind, Repair) and mending is not None:
+        patch = Patch(**dict(mending), id="wet", strokes=[stroke])
+        return step.model_copy(update={"settings": kind.with_one_more(patch)})
     return step

@@ -23,8 +23,8 @@ def shading(values: Floats, size: float, smoother: Smoother) -> Floats:
     """The shading of ``values`` (float32 h × w × 3): what is larger than ``size`` pixels; the texture is the rest.
 
     *gaussian* is even everywhere, and bleeds at edges. *edges* keeps hard edges whole in the shading (a guided filter
-    of each channel by itself, with a steep coefficient; K. He, J. Sun, X. Tang, IEEE TPAMI 35, 2013). *median* leaves small things out of the
-    shading, and keeps the corners of large ones less.
+    of each channel by itself, with a steep coefficient; K. He, J. Sun, X. Tang, IEEE TPAMI 35, 2013). *median* leaves
+    small things out of the shading, and keeps the corners of large ones less.
     """
     sigma = max(size / 2, 0.3)
     if smoother == "gaussian":

@@ -1,5 +1,6 @@
 """Colours pushed along a stroke: not dab by dab, but as one displacement, through which the picture goes once."""
 
+from collections.abc import Sequence
 from itertools import pairwise
 from math import ceil
 
@@ -15,7 +16,9 @@ STEP = 0.1
 """Length of a push in brush diameters."""
 
 
-def displacement(strokes: list[Stroke], low: tuple[float, float], high: tuple[float, float]) -> tuple[Floats, float]:
+def displacement(
+    strokes: Sequence[Stroke], low: tuple[float, float], high: tuple[float, float]
+) -> tuple[Floats, float]:
     """From where colours come between two places, after all strokes: what is added to x and y, and a cell's length.
 
     All in long sides; the map (h × w × 2) begins at ``low``. Each step of a stroke carries what lies under the tip

@@ -28,6 +28,10 @@ AROUND = 2
 Offset = Annotated[float, Field(ge=-2, le=2)]
 
 
+class PatchStroke(Stroke):
+    """A stroke of a patch."""
+
+
 class Mending(Record):
     """How a patch works: everything but where.
 
@@ -50,7 +54,7 @@ class Patch(Mending):
     """One patch, as it stands in a sheet."""
 
     id: str = Field(min_length=1, max_length=40)
-    strokes: list[Stroke] = Field(min_length=1, max_length=200)
+    strokes: list[PatchStroke] = Field(min_length=1, max_length=200)
 
     @cached_property
     def digest(self) -> str:

@@ -17,6 +17,7 @@ from studio.api import (
     masks,
     painting,
     portraits,
+    repairing,
     sheets,
     sittings,
     starting,
@@ -26,7 +27,20 @@ from studio.sheets import StaleRevision
 from studio.strokes import PointsMissing
 
 api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None)
-for router in (accounts, sittings, portraits, sheets, starting, history, looking, painting, finding, masks, exports):
+for router in (
+    accounts,
+    sittings,
+    portraits,
+    sheets,
+    starting,
+    history,
+    looking,
+    painting,
+    repairing,
+    finding,
+    masks,
+    exports,
+):
     api.add_router("", router.router)
 
 

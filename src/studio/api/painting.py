@@ -8,12 +8,14 @@ from ninja import Router
 from pydantic import BaseModel, Field
 
 from retouch.areas.sources.strokes import Stroke
+from retouch.brush.stroke import Stroke as BrushStroke
 from retouch.checks import Check, CheckName, looked
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.spread import changed
 from retouch.sheet.changes import Operation
 from retouch.touches.dodge_burn import LightStroke
+from retouch.touches.repair import Mending, PatchStroke
 from retouch.types import PictureError
 from studio import sheets, viewing
 from studio.api.looking import FrameIn, open_frame, picture
@@ -26,7 +28,8 @@ class DabIn(BaseModel):
     """A stroke as it grows: only its new points are sent, those that stand at ``start``; ``name`` is its own.
 
     ``revision`` and ``trial`` say on which sheet it is painted; ``area`` and ``part`` (id, or place in the chain), or a
-    ``touch`` that owns strokes, in what; ``frame`` is the whole view, ``keep`` the touch in hand.
+    ``touch`` that owns strokes, in what (a repair's ``patch`` says how); ``frame`` is the whole view, ``keep`` the
+    touch in hand.
     """
 
     revision: int
@@ -35,6 +38,7 @@ class DabIn(BaseModel):
     part: str | int = 0
     touch: str | None = None
     stroke: Stroke | LightStroke
+    patch: Mending | None = None
     name: Annotated[str, Field(min_length=1, max_length=40)]
     start: Annotated[int, Field(ge=0, le=20_000)]
     frame: FrameIn
@@ -51,19 +55,24 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     """
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    if (data.touch is not None) != isinstance(data.stroke, LightStroke):
+    if (data.touch is not None) != (isinstance(data.stroke, LightStroke) or data.patch is not None):
         raise PictureError("A stroke of light is painted with a touch, any other into an area. It was not kept.")
-    growing = GROWING.made((portrait.pk, data.name), lambda: Growing(data.stroke))
+    begun: BrushStroke = data.stroke
+    if data.patch is not None:
+        begun = PatchStroke.model_validate(begun.model_dump(include=set(PatchStroke.model_fields)))
+    growing = GROWING.made((portrait.pk, data.name), lambda: Growing(begun))
     with viewing.Seat(), growing.lock:
         growing.add(data.start, data.stroke.points)
         stroke = growing.on(frame, data.name)
-        if isinstance(stroke, LightStroke):
-            over = painted_on(sheet, data.touch or "", stroke)
+        if data.touch is not None:
+            over = painted_on(sheet, data.touch, stroke, data.patch)
         else:
             over = painted(sheet, data.area or "", data.part, stroke)
         standing = viewing.renderer(portrait, sheet, keep=data.keep)
         renderer = viewing.renderer(portrait, over, keep=data.keep, trying=True, maps_of=standing)
-        new = Frame.whole(*frame.scale).within(*growing.reached(data.start))
+        # Only a clone and paint lie where the stroke is new: the rest of a patch looks at all of it.
+        since = data.start if data.patch is None or data.patch.way in ("clone", "paint") else 0
+        new = Frame.whole(*frame.scale).within(*growing.reached(since))
         reached = None if new is None else changed(renderer, data.area, new, data.touch)
         rect = None if reached is None else frame.met(reached)
         if rect is None:

@@ -13,9 +13,16 @@ export function useHand() {
   const { paints } = useOpening()
 
   /** The open touch, if it owns strokes and is the one that is painted with: no area's chain lies over it. */
-  function lightTouch(): Touch | null {
+  function owner(): Touch | null {
     return !room.chain && paints(room.openTouch) ? (sheet.touch(room.openTouch)?.touch ?? null) : null
   }
+  const ofKind = (touch: Touch | null, repairs: boolean) =>
+    touch && (touch.kind === 'repair') === repairs ? touch : null
+  const lightTouch = () => ofKind(owner(), false)
+  /** The open repair, if it is what is painted with. */
+  const mendTouch = () => ofKind(owner(), true)
+  /** The brush in hand: its size and the rest are kept for each use. */
+  const brushInHand = () => (mendTouch() ? room.mend : lightTouch() ? room.light : room.brush)
   /** Whether the brush in hand lays light with a touch, and not coverage. */
   const laysLight = () => lightTouch() !== null
 
@@ -27,6 +34,8 @@ export function useHand() {
     const found = index >= 0 ? index : area.parts.findLastIndex((p) => p.source === 'strokes')
     return found >= 0 ? { area, part: area.parts[found]!, index: found } : null
   }
+  /** Whether a stroke would have somewhere to go. */
+  const canPaint = () => owner() !== null || paintPart() !== null
   function strokeOperation(stroke: Painted): Operation[] {
     const light = lightTouch()
     if (light)
@@ -44,6 +53,10 @@ export function useHand() {
 
   /** Point at the picture with the open touch: by its first pick, the next, and then no more. */
   function point() {
+    if (mendTouch() && room.nextPatch.way !== 'paint') {
+      room.sourcing = !room.sourcing
+      return
+    }
     const touch = sheet.touch(room.openTouch)?.touch
     const picks = sheet.kinds.find((k) => k.kind === touch?.kind)?.picks ?? []
     const now = picks.findIndex((p) => p.name === room.pointing?.pick)
@@ -55,12 +68,13 @@ export function useHand() {
   /** Take the brush: on the open area, else on the open touch's new one. */
   function takeBrush() {
     room.pointing = room.picking = room.drawing = null
+    room.sourcing = false
     if (room.painting) {
       room.painting = false
       if (laysLight() && (room.look === 'grey' || room.look === 'unevenness')) room.look = 'plain'
       return
     }
-    if (laysLight()) {
+    if (owner()) {
       room.painting = true
       return
     }
@@ -74,5 +88,15 @@ export function useHand() {
     room.painting = true
   }
 
-  return { paintPart, lightTouch, laysLight, strokeOperation, point, takeBrush }
+  return {
+    paintPart,
+    lightTouch,
+    laysLight,
+    mendTouch,
+    brushInHand,
+    canPaint,
+    strokeOperation,
+    point,
+    takeBrush,
+  }
 }

@@ -1,3 +1,4 @@
+import type { Mending } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
@@ -10,12 +11,19 @@ export function useOpening() {
   function openTouch(id: string | null) {
     if (id !== room.openTouch) {
       room.pointing = room.reach = null
+      room.patch = room.origin = null
+      room.sourcing = false
       // What belongs to one touch steps aside with it.
       if (room.look === 'layer' || (room.painting && paints(room.openTouch))) room.look = 'plain'
       if (paints(room.openTouch)) room.painting = false
     }
     room.openTouch = id
     room.entry = 0
+    const opened = sheet.touch(id)?.touch
+    if (opened?.kind === 'repair') {
+      room.nextPatch.way = opened.settings.next as Mending['way']
+      room.nextPatch.of = opened.settings.next_of as Mending['of']
+    }
     const area = sheet.touch(id)?.touch.area ?? null
     if (id !== null && area !== room.openArea) openArea(area, room.chain)
   }
@@ -33,7 +41,7 @@ export function useOpening() {
   const paints = (id: string | null) =>
     sheet.kinds
       .find((k) => k.kind === sheet.touch(id)?.touch.kind)
-      ?.settings.some((s) => s.control === 'strokes') ?? false
+      ?.settings.some((s) => ['strokes', 'patches'].includes(s.control)) ?? false
 
   return { openTouch, openArea, paints }
 }

@@ -63,7 +63,7 @@ export function useTouches() {
     sheet.change([...operations, { op: 'insert', path: ['touches'], item: touch }], say(touch))
     openTouch(touch.id)
     // What is meant to be painted with has its brush in hand; the area is where it works, not what it paints.
-    if (kind.settings.some((s) => s.control === 'strokes') && !start.from_face) {
+    if (kind.settings.some((s) => ['strokes', 'patches'].includes(s.control)) && !start.from_face) {
       room.chain = false
       room.painting = true
     }

@@ -3,7 +3,11 @@ import type { Schema, Source } from '../api/client'
 export type Stroke = Schema['Stroke']
 /** A stroke that a touch owns: it makes lighter, or darker. */
 export type LightStroke = Schema['LightStroke']
-export type Painted = Stroke | LightStroke
+/** A patch of a repair, and a stroke of one. */
+export type Patch = Schema['Patch']
+export type PatchStroke = Schema['PatchStroke']
+export type Mending = Schema['Mending']
+export type Painted = Stroke | LightStroke | PatchStroke
 export type ToneLimit = Schema['ToneLimit']
 export type Blend = Schema['ExposureTouch']['blend']
 export type Join = Schema['Strokes']['join']

@@ -8,6 +8,7 @@ import DashedShape from './DashedShape.vue'
 import { held, type Spot } from './geometry'
 import type { StageHands } from './hands'
 import Histogram from './Histogram.vue'
+import PatchSource from './PatchSource.vue'
 import SmallMap from './SmallMap.vue'
 import SplitLine from './SplitLine.vue'
 import StageHandles, { type Place } from './StageHandles.vue'
@@ -43,13 +44,19 @@ const elsewhere = useFollowing(on)
 const painter = usePainter({
   scene: on.scene,
   spot: on.spot,
-  brush: () => (actions.laysLight() ? room.light : room.brush),
-  laysLight: actions.laysLight,
+  brush: actions.brushInHand,
+  paints: () => (actions.mendTouch() ? 'patches' : actions.laysLight() ? 'light' : 'coverage'),
   takesAway: () => (actions.laysLight() ? room.darker : room.takeAway),
   grown() {
     draw()
+    trail.value = trailOf(painter.growing()?.stroke.points ?? [])
     fetching.dab(() => {
       const stroke = painter.growing()
+      const mends = actions.mendTouch()
+      if (stroke && mends) {
+        const patch = actions.mendingFrom(stroke.stroke.points[0]!)
+        return patch && { ...stroke, touch: mends.id, patch }
+      }
       const light = actions.lightTouch()
       if (stroke && light) return { ...stroke, touch: light.id }
       const target = actions.paintPart()
@@ -57,6 +64,10 @@ const painter = usePainter({
     })
   },
   done(stroke) {
+    if (actions.mendTouch()) {
+      void actions.addPatch(stroke).finally(() => (trail.value = ''))
+      return
+    }
     const area = sheet.area(room.openArea)?.name ?? 'the area'
     const words =
       'darker' in stroke
@@ -67,6 +78,13 @@ const painter = usePainter({
     sheet.change(actions.strokeOperation(stroke), words)
   },
 })
+/** The way of a stroke whose patch is not shown yet. */
+const trail = ref('')
+function trailOf(points: [number, number, number][]) {
+  if (!actions.mendTouch() || actions.mendingFrom(points[0] ?? [0, 0, 0])) return ''
+  const spots = points.map(([x, y]) => on.onStage([x, y]))
+  return spots.map(({ x, y }, i) => `${i ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}`).join('')
+}
 const pointing = usePointing(on.inPicture)
 const outline = useOutline(
   (at) => {
@@ -87,12 +105,13 @@ fetching.whenAtRest.push(() => pointer.value && void tellNumbers())
 
 watch(view, painter.replace)
 
-const brush = computed(() => (actions.laysLight() ? room.light : room.brush))
+const brush = computed(actions.brushInHand)
 const brushRadius = computed(() => (brush.value.size / 2) * on.unit.value * view.value.zoom)
 
 function cancelStroke() {
   if (pointing.cancel() || outline.cancel() || thing.cancel()) return true
   if (!painter.cancel()) return false
+  trail.value = ''
   views.dropDabs()
   fetching.rest(0)
   draw()
@@ -140,7 +159,7 @@ defineExpose(hands)
         :at="pointer"
         :radius="brushRadius"
         :softness="brush.softness"
-        :away="actions.laysLight() ? room.darker : room.takeAway"
+        :away="actions.mendTouch() ? false : actions.laysLight() ? room.darker : room.takeAway"
       />
       <StageHandles
         v-if="shaped"
@@ -155,6 +174,8 @@ defineExpose(hands)
         @select="select"
         @turn="turn"
       />
+      <DashedShape v-if="trail" :path="trail" />
+      <PatchSource v-if="room.painting && room.origin" :at="on.onStage(room.origin.at)" />
       <DashedShape v-if="elsewhere && room.follow" :rect="elsewhere" data-elsewhere />
       <DashedShape v-if="thing.box.value" :rect="thing.box.value" />
       <DashedShape v-if="room.drawing" :path="outline.line.value" data-drawing>

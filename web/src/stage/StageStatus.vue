@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useActions } from '../edits/actions'
+import { WAYS } from '../sheet/patches'
 import { percent } from '../sheet/words'
 import { beforeWords, LOOKS } from '../stores/looks'
 import { type BeforeOf, useRoom } from '../stores/room'
@@ -27,6 +28,8 @@ const status = computed(() => {
   if (room.pointing) return pickWords.value
   if (room.picking && props.picksThings)
     return `${room.wholeThings ? 'whole things' : 'parts of things'} · ${room.picking.take ? 'click takes one out' : 'click takes one in'}, drag draws a box`
+  if (room.sourcing) return 'press on where it should come from'
+  if (room.painting && actions.mendTouch()) return `repairing · ${WAYS[room.nextPatch.way]}`
   if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'
   if (room.drawing) return room.drawing.take ? 'drawing what is cut out' : 'drawing an outline'
   return areaWords()

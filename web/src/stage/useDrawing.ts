@@ -104,7 +104,9 @@ export function useDrawing(
     const context = pen(canvases.overlay.value)
     if (!context) return
     // Nobody judges light through stitches: they step aside while a touch is dragged, or paints light.
-    const judging = (room.painting && actions.laysLight()) || sheet.trial.some((o) => o.path[0] === 'touches')
+    const judging =
+      (room.painting && (actions.laysLight() || actions.mendTouch())) ||
+      sheet.trial.some((o) => o.path[0] === 'touches')
     const shown =
       room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no' && !judging
     const alpha = shown ? alphaNow() : null

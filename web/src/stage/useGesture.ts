@@ -32,14 +32,18 @@ export function useGesture(
   const spaceHeld = ref(false)
   const sizing = ref<{ x: number; size: number } | null>(null)
   const panning = ref<(Spot & { view: View }) | null>(null)
-  const brush = () => (actions.laysLight() ? room.light : room.brush)
+  const brush = actions.brushInHand
   const clampSize = (n: number) => Math.min(LARGEST, Math.max(SMALLEST, Number(n.toFixed(4))))
 
   function down(event: PointerEvent) {
     pointer.value = on.spot(event)
     const hold = () => box.value!.setPointerCapture(event.pointerId)
     const first = event.button === 0
-    if (first && !spaceHeld.value && (room.pointing || room.drawing || room.picking)) {
+    if (first && !spaceHeld.value && room.sourcing) {
+      event.preventDefault()
+      const { x, y } = on.inPicture(on.spot(event))
+      actions.sourceAt([x, y])
+    } else if (first && !spaceHeld.value && (room.pointing || room.drawing || room.picking)) {
       event.preventDefault()
       hold()
       // Keys are for the picture now: Enter closes an outline and opens no menu.
@@ -52,7 +56,7 @@ export function useGesture(
       event.preventDefault()
       panning.value = { ...on.spot(event), view: on.view.value }
       hold()
-    } else if (first && !sizing.value && !painter.active() && (actions.laysLight() || actions.paintPart())) {
+    } else if (first && !sizing.value && !painter.active() && actions.canPaint()) {
       event.preventDefault()
       hold()
       painter.down(event)
@@ -101,7 +105,8 @@ export function useGesture(
   }
   const cursor = computed(() => {
     if (panning.value) return 'grabbing'
-    if ((room.pointing || room.drawing || room.picking) && !spaceHeld.value) return 'crosshair'
+    if ((room.pointing || room.drawing || room.picking || room.sourcing) && !spaceHeld.value)
+      return 'crosshair'
     return spaceHeld.value || !room.painting ? 'grab' : 'none'
   })
 

@@ -40,7 +40,7 @@ function painter() {
     spot: (event) => ({ x: event.clientX, y: event.clientY }),
     brush: () => brush,
     takesAway: () => takesAway,
-    laysLight: () => laysLight,
+    paints: () => (laysLight ? 'light' : 'coverage'),
     grown: () => (grown += 1),
     done: (stroke) => void done.push(stroke),
   })

@@ -12,8 +12,8 @@ interface Hooks {
   scene: () => Scene
   spot: (event: MouseEvent) => { x: number; y: number }
   brush: () => Brush | LightBrush
-  /** Whether it lays light with a touch: its strokes make darker instead of taking away, and cast no shadow. */
-  laysLight: () => boolean
+  /** What it paints: coverage of an area, or with a touch light, whose strokes make darker, or patches. */
+  paints: () => 'coverage' | 'light' | 'patches'
   /** Whether the stroke takes away, or makes darker, before Alt turns it round. */
   takesAway: () => boolean
   /** The stroke has grown: show it, and ask for its effect. */
@@ -54,15 +54,15 @@ export function usePainter(hooks: Hooks) {
     // Shift sets a straight line from where the last stroke ended.
     const start: [number, number, number] | null = event.shiftKey && last ? [last[0], last[1], here[2]] : null
     const away = event.altKey ? !hooks.takesAway() : hooks.takesAway()
-    const light = hooks.laysLight()
+    const what = hooks.paints()
     const stroke = {
       ...hooks.brush(),
       pressure: event.pointerType === 'pen' ? hooks.brush().pressure : 'none',
-      ...(light ? { darker: away } : { erase: away }),
+      ...(what === 'light' ? { darker: away } : { erase: what === 'coverage' && away }),
       points: start ? [start, here] : [here],
     } as Painted
-    // Light is judged by itself: nothing is stitched over it.
-    const shadow = light ? null : shadowOf(stroke)
+    // What a touch paints is judged by itself: nothing is stitched over it.
+    const shadow = what === 'coverage' ? shadowOf(stroke) : null
     now = { name: freshId('k'), stroke, shadow, pointer: event.pointerId }
     if (shadow) shadows.value = [...shadows.value, { stroke, shadow, kept: 0 }]
     grow()

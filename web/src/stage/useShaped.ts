@@ -1,7 +1,9 @@
 import { computed, ref, watch } from 'vue'
+import { type PatchChange } from '../edits/patches'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { patchesShape } from './patches'
 import { partShape, touchShape } from './shapes'
 
 /** What has handles on the stage: the part in hand, else the open touch's gradient; and how it is changed. */
@@ -31,6 +33,14 @@ export function useShaped() {
         change: (changes: object) => actions.changePart(open.area, open.part, changes),
       }
     const touch = sheet.touch(room.openTouch)?.touch
+    if (touch?.kind === 'repair' && !room.chain && !room.sourcing) {
+      return {
+        shape: patchesShape(touch, room.patch),
+        bare: false,
+        attempt: (changes: object) => actions.attemptPatch(touch, changes as PatchChange),
+        change: (changes: object) => actions.changePatch(touch, changes as PatchChange),
+      }
+    }
     const shapeOf = touch && !room.drawing ? touchShape(touch) : null
     if (!touch || !shapeOf) return null
     return {
@@ -42,7 +52,10 @@ export function useShaped() {
   })
   return {
     shaped,
-    select: (name: string) => (selected.value = pointOf(name)),
+    select(name: string) {
+      selected.value = pointOf(name)
+      if (name.startsWith('patch ')) room.patch = name.split(' ')[1]!
+    },
     remove(name: string) {
       const changes = shaped.value?.shape.removed?.(name)
       if (name === selected.value) selected.value = null

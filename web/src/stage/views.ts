@@ -1,6 +1,6 @@
 import { type ShallowRef, shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
-import type { Painted } from '../sheet/types'
+import type { Mending, Painted } from '../sheet/types'
 import type { CheckOptions, Look } from '../stores/room'
 import { Latest } from '../api/latest'
 
@@ -35,7 +35,7 @@ export interface Base {
 
 /** A stroke that is being painted: its points so far, and where they are laid. */
 export type Growing = { name: string; stroke: Painted } & (
-  { area: string; part: string | number } | { touch: string }
+  { area: string; part: string | number } | { touch: string; patch?: Mending }
 )
 
 const POINTS_MISSING = 412

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { reactive, ref, shallowRef } from 'vue'
 import type { Schema } from '../api/client'
-import type { Area } from '../sheet/types'
+import type { Area, Mending } from '../sheet/types'
 
 export type Overlay = 'stitches' | 'mask' | 'inside' | 'outside' | 'off'
 /** What stitches look like: their colour, and how far apart they stand in CSS pixels. */
@@ -46,6 +46,15 @@ export type LightBrush = Pick<Brush, 'size' | 'softness' | 'flow' | 'pressure'>
 const LIGHT_KEPT = 'needlepoint-light-brush'
 const LIGHT: LightBrush = { size: 0.04, softness: 0.9, flow: 0.07, pressure: 'flow' }
 
+const MEND_KEPT = 'needlepoint-mending-brush'
+const MEND: LightBrush = { size: 0.02, softness: 0.5, flow: 1, pressure: 'none' }
+/** How the next patch of a repair is laid; walking: its source goes along with the brush from stroke to stroke. */
+export interface NextPatch {
+  way: Mending['way']
+  of: Mending['of']
+  walking: boolean
+}
+
 const KEPT = 'needlepoint-brush'
 const START: Brush = {
   size: 0.08,
@@ -80,6 +89,13 @@ export const useRoom = defineStore('room', () => {
   const share = ref<number | null>(null)
   const brush = kept(KEPT, START)
   const light = kept(LIGHT_KEPT, LIGHT)
+  const mend = kept(MEND_KEPT, MEND)
+  const nextPatch = reactive<NextPatch>({ way: 'spot', of: 'everything', walking: true })
+  /** The patch of the open repair that is picked up. */
+  const patch = ref<string | null>(null)
+  /** Pointing at where a patch comes from; and where that is, with the way to there once a stroke has begun. */
+  const sourcing = ref(false)
+  const origin = shallowRef<{ at: [number, number]; offset: [number, number] | null } | null>(null)
   const thread = kept(THREAD_KEPT, THREAD)
   const look = ref<Look>('plain')
   /** Which layer of the open touch is shown by itself, while the look is that. */
@@ -130,9 +146,11 @@ export const useRoom = defineStore('room', () => {
     folded.value = []
     pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
     entry.value = 0
+    patch.value = origin.value = null
+    sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

@@ -14,7 +14,9 @@ const css = (colour: Colour) => `rgb(${colour.rgb.join(' ')})`
 const told = (c: Colour) =>
   `L ${c.lightness.toFixed(0)} C ${c.chroma.toFixed(0)}${c.chroma < 1 ? '' : ` h ${c.hue.toFixed(0)}°`}`
 const light = computed(() => actions.laysLight())
-const brush = computed(() => (light.value ? room.light : room.brush))
+const mends = computed(() => actions.mendTouch())
+const brush = computed(actions.brushInHand)
+const TAKES = ['spot', 'heal', 'clone']
 const evWords = (ev: number) => `${ev < 0 ? '−' : '+'}${Math.abs(ev).toFixed(2)} EV`
 const drags = computed(() => {
   const kind = sheet.kinds.find((k) => k.kind === sheet.touch(room.openTouch)?.touch.kind)
@@ -42,7 +44,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :high="Math.round(unit * 0.6)"
         :soft="Math.round(unit * 0.25)"
         :step="1"
-        :neutral="Math.round(unit * (light ? 0.04 : 0.08))"
+        :neutral="Math.round(unit * (mends ? 0.02 : light ? 0.04 : 0.08))"
         @attempt="brush.size = $event / unit"
         @change="brush.size = $event / unit"
       />
@@ -54,7 +56,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :low="0"
         :high="100"
         :step="1"
-        :neutral="light ? 90 : 60"
+        :neutral="mends ? 50 : light ? 90 : 60"
         @attempt="brush.softness = $event / 100"
         @change="brush.softness = $event / 100"
       />
@@ -67,11 +69,43 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :high="100"
         :soft="light ? 20 : null"
         :step="1"
-        :neutral="light ? 7 : 40"
+        :neutral="mends ? 100 : light ? 7 : 40"
         @attempt="brush.flow = $event / 100"
         @change="brush.flow = $event / 100"
       />
-      <template v-if="light">
+      <template v-if="mends">
+        <template v-if="TAKES.includes(room.nextPatch.way)">
+          <button
+            class="button min-h-[26px] px-2"
+            :class="room.sourcing ? 'button-main' : ''"
+            :aria-pressed="room.sourcing"
+            data-tip="P: point at where it comes from"
+            @click="room.sourcing = !room.sourcing"
+          >
+            {{ room.sourcing ? 'press on the source' : room.origin ? 'another source' : 'choose a source' }}
+          </button>
+          <label
+            v-if="room.origin"
+            class="flex items-center gap-1.5"
+            data-tip="from stroke to stroke the source goes along; else each begins at the same place"
+          >
+            <input v-model="room.nextPatch.walking" type="checkbox" class="size-4 accent-thread" />
+            walks along
+          </label>
+        </template>
+        <FloatPanel placement="top-start"
+          ><template #button>more</template>
+          <label class="flex items-center gap-2">
+            <span class="w-[66px]">pen</span>
+            <select v-model="room.mend.pressure" class="field min-h-[26px] grow py-0">
+              <option value="none">pressure changes nothing</option>
+              <option value="size">pressure changes size</option>
+              <option value="flow">pressure changes flow</option>
+            </select>
+          </label>
+        </FloatPanel>
+      </template>
+      <template v-else-if="light">
         <div class="group-buttons" role="group" aria-label="What a stroke makes">
           <button :aria-pressed="!room.darker" data-tip="T" @click="room.darker = false">lighter</button>
           <button :aria-pressed="room.darker" data-tip="T, or hold Alt" @click="room.darker = true">
@@ -240,7 +274,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
       </div>
     </FloatPanel>
     <div
-      v-if="room.openArea && !(room.painting && light)"
+      v-if="room.openArea && !(room.painting && (light || mends))"
       class="group-buttons"
       role="group"
       aria-label="How the area shows"

@@ -13,6 +13,7 @@ import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useActions } from '../edits/actions'
 import LightStrokes from './LightStrokes.vue'
+import Patches from './Patches.vue'
 
 const props = defineProps<{ touch: Touch; kind: Kind; setting: Setting; tones: Schema['TonesOut'] | null }>()
 const room = useRoom()
@@ -131,6 +132,7 @@ const bins = computed(() => {
     </button>
   </p>
   <LightStrokes v-else-if="setting.control === 'strokes'" :touch="touch" />
+  <Patches v-else-if="setting.control === 'patches'" :touch="touch" :kind="kind" />
   <div v-else-if="extra.layer" class="flex items-center gap-1">
     <SettingNumber
       class="min-w-0 grow"

@@ -56,13 +56,18 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
     actions.openTouch(list[to]!.touch.id)
   }
   function softer(by: number) {
-    const brush = actions.laysLight() ? room.light : room.brush
+    const brush = actions.brushInHand()
     brush.softness = Math.min(1, Math.max(0, Number((brush.softness + by).toFixed(2))))
   }
   function letGo() {
     if (stage()?.cancelStroke()) return
-    if (room.pointing || room.reach || room.picking || room.drawing) {
+    if (room.pointing || room.reach || room.picking || room.drawing || room.sourcing) {
       room.pointing = room.reach = room.picking = room.drawing = null
+      room.sourcing = false
+      return
+    }
+    if (room.patch && !room.painting) {
+      room.patch = null
       return
     }
     if (room.selected.length) room.selected = []
@@ -79,7 +84,8 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
   }
   const helper = () => (room.look = room.look === room.helper ? 'plain' : room.helper)
   function turnRound() {
-    if (actions.laysLight()) room.darker = !room.darker
+    if (actions.mendTouch()) void actions.anotherSource()
+    else if (actions.laysLight()) room.darker = !room.darker
     else room.takeAway = !room.takeAway
   }
   function invert() {
@@ -140,10 +146,10 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: '/', keys: ['/'], words: 'start a touch', press: () => document.querySelector<HTMLElement>('[data-start]')?.focus(), repeats: true },
         { shown: 'J · K', keys: ['j', 'k'], words: 'open the next, the previous touch', press: (key) => next(key === 'j' ? 1 : -1), repeats: true },
         { shown: 'O', keys: ['o'], words: 'open touch on or off', press: toggleTouch },
-        { shown: 'P', keys: ['p'], words: 'point at the picture with it', press: () => actions.point() },
+        { shown: 'P', keys: ['p'], words: 'point at the picture with it; repairing: at where it comes from', press: () => actions.point() },
         { shown: 'Alt+↑ · Alt+↓', words: 'move it earlier, later' },
         { shown: 'Ctrl+D', keys: ['d'], command: true, words: 'duplicate it', press: () => onOpen(actions.duplicateTouch) },
-        { shown: 'Delete', keys: ['Delete', 'Backspace'], words: 'delete it', press: () => onOpen(actions.deleteTouch), onStage: true },
+        { shown: 'Delete', keys: ['Delete', 'Backspace'], words: 'delete it, or the patch that is picked up', press: () => actions.removePatch() || onOpen(actions.deleteTouch), onStage: true },
         { shown: 'Ctrl+Z', keys: ['z'], command: true, words: 'undo', press: () => sheet.undo(), repeats: true },
         { shown: 'Ctrl+Shift+Z', keys: ['Z', 'y'], command: true, words: 'redo', press: () => sheet.redo(), repeats: true },
         { shown: 'Ctrl+click', words: 'pick several, to keep together, copy, switch' },
@@ -157,7 +163,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: '[ · ]', keys: ['[', ']'], words: 'smaller, larger', press: (key) => stage()?.changeSize(key === ']' ? 1.12 : 1 / 1.12), repeats: true },
         { shown: '{ · }', keys: ['{', '}'], words: 'harder, softer', press: (key) => softer(key === '}' ? 0.1 : -0.1), repeats: true },
         { shown: 'R, held', keys: ['r'], words: 'size by moving sideways', press: () => stage()?.holdSize(true), release: () => stage()?.holdSize(false) },
-        { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker instead', press: turnRound },
+        { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker; repairing: another source', press: turnRound },
         { shown: 'E', keys: ['e'], words: 'keep to edges', press: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges) },
         { shown: 'Alt, held', words: 'the other of both' },
         { shown: 'Shift+click', words: 'straight line from the last stroke' },

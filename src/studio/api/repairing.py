@@ -1,0 +1,49 @@
+"""Repair: where a patch takes its pixels from, chosen once and then kept in the sheet."""
+
+from typing import Annotated
+from uuid import UUID
+
+from django.http import HttpRequest
+from ninja import Router
+from pydantic import BaseModel, Field
+
+from retouch.render.mending import snapped, source_for
+from retouch.sheet.changes import Operation
+from retouch.touches.repair import Offset, Patch
+from studio import sheets, viewing
+from studio.api.looking import ready, there
+
+router = Router(tags=["repairing"])
+
+
+class PatchSourceIn(BaseModel):
+    """A patch of the repair ``touch``, in the sheet already or not, that wants a source.
+
+    ``avoid``: sources that it had and that are not wanted; ``near``: the best fit near the one that it has.
+    """
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    touch: str
+    patch: Patch
+    avoid: Annotated[list[tuple[Offset, Offset]], Field(max_length=50)] = []
+    near: bool = False
+
+
+class PatchSourceOut(BaseModel):
+    """From each place of the patch to its source, in long sides."""
+
+    source: tuple[float, float]
+
+
+@router.post("portraits/{portrait_id}/sources", response=PatchSourceOut)
+def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> PatchSourceOut:
+    """A source for a patch, of the picture as it lies below it; nothing is saved."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    there(sheet, data.touch, None)
+    with viewing.Seat():
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        if data.near:
+            return PatchSourceOut(source=snapped(renderer, data.touch, data.patch))
+        return PatchSourceOut(source=source_for(renderer, data.touch, data.patch, data.avoid))

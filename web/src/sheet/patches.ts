@@ -1,0 +1,43 @@
+import type { Mending, Patch } from './types'
+
+/** Ways that take pixels from a source. */
+export const TAKES: Mending['way'][] = ['spot', 'heal', 'clone']
+/** What each way does, in words for the list, the history and the stage. */
+export const WAYS: Record<Mending['way'], string> = {
+  spot: 'spot taken away',
+  heal: 'healed',
+  clone: 'cloned',
+  smear: 'smeared',
+  paint: 'painted',
+}
+/** What each smoother is good at, in one sentence. */
+export const SMOOTHERS: Record<string, string> = {
+  gaussian: 'Even everywhere: for skin away from edges.',
+  edges: 'Hard edges stay whole in the shading: beside hair, lips and collars.',
+  median: 'Small spots stay out of the shading: for blemished skin.',
+}
+
+/** A patch in words. */
+export function patchWords(patch: Patch): string {
+  const of = patch.of === 'everything' ? '' : `, the ${patch.of} alone`
+  const lost = TAKES.includes(patch.way) && !patch.source ? ' · no source yet' : ''
+  return `${WAYS[patch.way]}${of}${lost}`
+}
+
+/** An offset in whole pixels of the original, so that nothing is resampled. */
+export function wholePixels(offset: readonly [number, number], unit: number): [number, number] {
+  return [Math.round(offset[0] * unit) / unit, Math.round(offset[1] * unit) / unit]
+}
+
+/** The patch with all its strokes moved; its source goes along. */
+export function movedPatch(patch: Patch, to: readonly [number, number]): Pick<Patch, 'strokes'> {
+  const [x0, y0] = patch.strokes[0]!.points[0]!
+  const [dx, dy] = [to[0] - x0, to[1] - y0]
+  const near = (v: number) => Number(v.toFixed(5))
+  return {
+    strokes: patch.strokes.map((s) => ({
+      ...s,
+      points: s.points.map(([x, y, p]) => [near(x + dx), near(y + dy), p] as [number, number, number]),
+    })),
+  }
+}

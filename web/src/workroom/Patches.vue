@@ -1,0 +1,197 @@
+<script setup lang="ts">
+import { Eye, EyeOff, Trash2 } from '@lucide/vue'
+import { computed } from 'vue'
+import type { Kind } from '../api/client'
+import NumberField from '../controls/NumberField.vue'
+import SettingNumber from '../controls/SettingNumber.vue'
+import { useActions } from '../edits/actions'
+import { patchWords, SMOOTHERS, TAKES } from '../sheet/patches'
+import type { Mending, Patch, Touch } from '../sheet/types'
+import { useRoom } from '../stores/room'
+
+/** The patches of a repair: how the next one is laid, and all that there are. */
+const props = defineProps<{ touch: Touch; kind: Kind }>()
+const room = useRoom()
+const actions = useActions()
+
+const WAYS: { way: Mending['way']; tip: string }[] = [
+  { way: 'spot', tip: 'one click or a stroke: a like place is found' },
+  { way: 'heal', tip: 'texture from a source, light and colour from round about' },
+  { way: 'clone', tip: 'pixels from a source, as they are' },
+  { way: 'smear', tip: 'pushed along the stroke' },
+  { way: 'paint', tip: 'a colour of the picture' },
+]
+const OF: Mending['of'][] = ['everything', 'shading', 'texture']
+const patches = computed(() => props.touch.settings.patches as Patch[])
+const halves = computed(
+  () => room.nextPatch.of !== 'everything' || patches.value.some((p) => p.of !== 'everything'),
+)
+const size = computed(() => props.kind.settings.find((s) => s.name === 'size')!)
+const smoother = computed(() => String(props.touch.settings.smoother))
+const painting = computed(() => room.painting && actions.mendTouch() !== null)
+function paint() {
+  if (!painting.value) room.painting = false
+  room.chain = false
+  actions.takeBrush()
+}
+function pick(patch: Patch) {
+  room.patch = room.patch === patch.id ? null : patch.id
+}
+const change = (patch: Patch, changes: Partial<Patch>) =>
+  actions.changePatch(props.touch, { id: patch.id, changes })
+const attempt = (patch: Patch, changes: Partial<Patch>) =>
+  actions.attemptPatch(props.touch, { id: patch.id, changes })
+</script>
+
+<template>
+  <div class="mb-2 space-y-1.5" data-patches>
+    <div class="group-buttons" role="group" aria-label="How the next patch is laid">
+      <button
+        v-for="one in WAYS"
+        :key="one.way"
+        :aria-pressed="room.nextPatch.way === one.way"
+        :data-tip="one.tip"
+        @click="room.nextPatch.way = one.way"
+      >
+        {{ one.way }}
+      </button>
+    </div>
+    <div class="flex items-center gap-2">
+      <span class="text-quiet">on</span>
+      <div class="group-buttons" role="group" aria-label="What the next patch works on">
+        <button
+          v-for="of in OF"
+          :key="of"
+          :aria-pressed="room.nextPatch.of === of"
+          @click="room.nextPatch.of = of"
+        >
+          {{ of }}
+        </button>
+      </div>
+    </div>
+    <button
+      class="button min-h-[26px] px-2"
+      :class="painting ? 'button-main' : ''"
+      :aria-pressed="painting"
+      data-tip="B"
+      @click="paint"
+    >
+      {{ painting ? 'repairing' : 'take the brush' }}
+    </button>
+    <template v-if="halves">
+      <SettingNumber
+        wide
+        :setting="size"
+        :model-value="Number(touch.settings.size)"
+        @attempt="actions.attemptSettings(touch, { size: $event })"
+        @change="actions.setSettings(touch, { size: $event })"
+      />
+      <label class="flex items-center gap-2">
+        <span class="w-[66px]">parted by</span>
+        <select
+          class="field min-h-[26px] grow py-0"
+          aria-label="parted by"
+          :value="smoother"
+          @change="actions.setSettings(touch, { smoother: ($event.target as HTMLSelectElement).value })"
+        >
+          <option v-for="(_, name) in SMOOTHERS" :key="name">{{ name }}</option>
+        </select>
+      </label>
+      <p class="text-quiet">{{ SMOOTHERS[smoother] }}</p>
+    </template>
+    <p v-if="!patches.length" class="text-quiet">
+      Nothing repaired yet. Click on a spot, or stroke over it. P points at where it should come from.
+    </p>
+    <ol v-else class="max-h-56 space-y-0.5 overflow-y-auto">
+      <li v-for="(patch, i) in patches" :key="patch.id" data-patch>
+        <div class="flex items-center gap-1" :class="patch.id === room.patch ? 'bg-inset' : ''">
+          <button
+            class="plain min-h-6 min-w-0 grow truncate text-left"
+            :aria-expanded="patch.id === room.patch"
+            @click="pick(patch)"
+          >
+            <span class="text-quiet tabular-nums">{{ i + 1 }}</span> {{ patchWords(patch) }}
+          </button>
+          <button
+            class="icon-button"
+            :aria-label="`Patch ${i + 1} ${patch.on ? 'off' : 'on'}`"
+            :data-tip="patch.on ? 'switch it off' : 'switch it on'"
+            @click="change(patch, { on: !patch.on })"
+          >
+            <Eye v-if="patch.on" :size="14" /><EyeOff v-else :size="14" />
+          </button>
+          <button
+            class="icon-button"
+            :aria-label="`Delete patch ${i + 1}`"
+            data-tip="Delete"
+            @click="actions.changePatch(touch, { id: patch.id, changes: null })"
+          >
+            <Trash2 :size="14" />
+          </button>
+        </div>
+        <div
+          v-if="patch.id === room.patch"
+          class="space-y-1 border-l-2 border-dashed border-thread py-1 pl-2"
+        >
+          <NumberField
+            :model-value="Math.round(patch.strength * 100)"
+            label="patch"
+            :low="0"
+            :high="100"
+            :step="1"
+            :neutral="100"
+            unit="%"
+            @attempt="attempt(patch, { strength: $event / 100 })"
+            @change="change(patch, { strength: $event / 100 })"
+          />
+          <template v-if="patch.way === 'clone'">
+            <NumberField
+              :model-value="patch.turn"
+              label="turned"
+              :low="-180"
+              :high="180"
+              :step="1"
+              :neutral="0"
+              unit="°"
+              @attempt="attempt(patch, { turn: $event })"
+              @change="change(patch, { turn: $event })"
+            />
+            <NumberField
+              :model-value="Math.round(patch.scale * 100)"
+              label="scaled"
+              :low="25"
+              :high="400"
+              :step="1"
+              :neutral="100"
+              unit="%"
+              @attempt="attempt(patch, { scale: $event / 100 })"
+              @change="change(patch, { scale: $event / 100 })"
+            />
+            <label class="flex min-h-6 items-center gap-2">
+              <input
+                type="checkbox"
+                class="size-4 accent-thread"
+                :checked="patch.mirror"
+                @change="change(patch, { mirror: ($event.target as HTMLInputElement).checked })"
+              />
+              mirrored
+            </label>
+          </template>
+          <div v-if="TAKES.includes(patch.way)" class="flex flex-wrap gap-1">
+            <button class="button min-h-[26px] px-2" data-tip="T" @click="actions.anotherSource()">
+              another source
+            </button>
+            <button
+              v-if="patch.way === 'clone' && patch.source"
+              class="button min-h-[26px] px-2"
+              data-tip="the best fit near its source: knit, petals"
+              @click="actions.anotherSource(true)"
+            >
+              meet the pattern
+            </button>
+          </div>
+        </div>
+      </li>
+    </ol>
+  </div>
+</template>
