@@ -2,7 +2,8 @@
 
 Of one sitter for each skin group a crop of the face, all from one camera, under two lights: ``plain`` in soft light
 with pores alone, and with ``blotches``, with ``blemishes`` (and freckles); ``matt`` under a hot lamp without the lobe
-that mirrors, and ``shine`` with it.
+that mirrors, and ``shine`` with it. And of some of the choir, in their own light, a square with what repair takes
+away (``clamp-with``) and without it (``clamp-without``).
 """
 
 import argparse
@@ -10,6 +11,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PIL import Image
 
 from demo.sitters.cast import CHOIR, CLASSES, Light, Sitter
@@ -39,6 +41,15 @@ VARIANTS = {
     "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
     "shine": {"lights": HOT, "shine": 0.5, "roughness": 0.42},
 }
+LARGE = Light((-8.0, 1.8, 3.5), 0.7 * 20**0.5, 95.0 / 20)
+"""Tenor 1's lamp made twenty times as large, as bright in all."""
+THINGS = {
+    "clamp": ("Alto 3", {"flyaways": 0}, {"flyaways": 0, "clamp": False}, (0.61, 0.73)),
+    "stray-hairs": ("Alto 3", {"clamp": False}, {"clamp": False, "flyaways": 0}, (0.40, 0.15)),
+    "shadow": ("Tenor 1", {}, {"lights": (LARGE,)}, (0.40, 0.47)),
+    "red-eyes": ("Mezzo 1", {}, {"pupil": (0.004, 0.004, 0.004)}, (0.40, 0.42)),
+}
+"""Whose square, with the thing and without it, and the square's middle in long sides."""
 
 
 def main() -> None:
@@ -47,9 +58,14 @@ def main() -> None:
     parser.add_argument("--rays", type=int, default=6)
     parser.add_argument("--into", type=Path, default=DEMO / "pairs")
     parser.add_argument("--variants", nargs="*", default=list(VARIANTS), choices=list(VARIANTS))
+    parser.add_argument("--things", nargs="*", choices=list(THINGS), help="what repair takes away, instead")
     parser.add_argument("names", nargs="*", default=WHO)
     options = parser.parse_args()
     options.into.mkdir(exist_ok=True)
+    if options.things is not None:
+        for thing in options.things or THINGS:
+            with_and_without(thing, options.rays, options.into)
+        return
     for name in options.names:
         make(next(s for s in CHOIR if s.name == name), options.rays, options.into, options.variants)
 
@@ -74,12 +90,35 @@ def make(sitter: Sitter, rays: int, into: Path, variants: list[str]) -> None:
             same = replace(plain, **VARIANTS["plain" if who.lights == SOFT else "matt"])
             sketch = exposed(build(same), same, width // FEWER, HEIGHT // FEWER, 2 * rays, small)
             stop[who.lights] = gain(*sketch, skin)
-        linear = picture * np.float32(stop[who.lights])
-        noise = np.random.default_rng(who.seed).standard_normal(linear.shape, np.float32)
-        linear = linear + 0.3 * np.sqrt(np.maximum(linear, 0) * 6e-5 + 3e-7) * noise
-        pixels = (np.clip(encode(linear.astype(np.float64)), 0, 1) * 255 + 0.5).astype(np.uint8)
-        write(into / f"{who.name}-{name}.jpg", pixels, "jpeg", profile_bytes(SRGB), b"", 92)
+        _save(picture * np.float32(stop[who.lights]), who.seed, into / f"{who.name}-{name}.jpg")
         print(f"{who.name}: {name}", flush=True)
+
+
+def with_and_without(thing: str, rays: int, into: Path) -> None:
+    """A square of one sitter with a thing and without it, both exposed as it is with it."""
+    name, first, second, (x, y) = THINGS[thing]
+    sitter, width = next(s for s in CHOIR if s.name == name), round(HEIGHT * 0.8)
+    crop: Crop = (round(x * HEIGHT) - SIDE // 2, round(y * HEIGHT) - SIDE // 2, SIDE, SIDE)
+    stop = 0.0
+    for said, changes in (("with", first), ("without", second)):
+        who = replace(sitter, **changes)
+        stage = build(who)
+        if not stop:
+            face = _fewer(_crop(project(stage, who, width, HEIGHT)[0], width))
+            size = width // FEWER, HEIGHT // FEWER
+            skin = labels(stage, who, *size, face)[0][CLASSES.index("face-skin")]
+            stop = gain(*exposed(stage, who, *size, 2 * rays, face), skin)
+        linear = exposed(stage, who, width, HEIGHT, rays, crop)[0] * np.float32(stop)
+        del stage
+        _save(linear, who.seed, into / f"{thing}-{said}.jpg")
+        print(f"{thing}, {said}", flush=True)
+
+
+def _save(linear: NDArray[np.float32], seed: int, path: Path) -> None:
+    noise = np.random.default_rng(seed).standard_normal(linear.shape, np.float32)
+    linear = linear + 0.3 * np.sqrt(np.maximum(linear, 0) * 6e-5 + 3e-7) * noise
+    pixels = (np.clip(encode(linear.astype(np.float64)), 0, 1) * 255 + 0.5).astype(np.uint8)
+    write(path, pixels, "jpeg", profile_bytes(SRGB), b"", 92)
 
 
 def _fewer(crop: Crop) -> Crop:

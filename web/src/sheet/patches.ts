@@ -10,6 +10,14 @@ export const WAYS: Record<Mending['way'], string> = {
   smear: 'smeared',
   paint: 'painted',
 }
+/** What the brush does with each, for the stage. */
+export const DOING: Record<Mending['way'], string> = {
+  spot: 'taking spots away',
+  heal: 'healing',
+  clone: 'cloning',
+  smear: 'smearing',
+  paint: 'painting a colour',
+}
 /** What each smoother is good at, in one sentence. */
 export const SMOOTHERS: Record<string, string> = {
   gaussian: 'Even everywhere: for skin away from edges.',

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { useActions } from '../edits/actions'
-import { WAYS } from '../sheet/patches'
+import { DOING } from '../sheet/patches'
 import { percent } from '../sheet/words'
 import { beforeWords, LOOKS } from '../stores/looks'
 import { type BeforeOf, useRoom } from '../stores/room'
@@ -29,11 +29,12 @@ const status = computed(() => {
   if (room.picking && props.picksThings)
     return `${room.wholeThings ? 'whole things' : 'parts of things'} · ${room.picking.take ? 'click takes one out' : 'click takes one in'}, drag draws a box`
   if (room.sourcing) return 'press on where it should come from'
-  if (room.painting && actions.mendTouch()) return `repairing · ${WAYS[room.nextPatch.way]}`
+  if (room.painting && actions.mendTouch()) return DOING[room.nextPatch.way] + onWhat()
   if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'
   if (room.drawing) return room.drawing.take ? 'drawing what is cut out' : 'drawing an outline'
   return areaWords()
 })
+const onWhat = () => (room.nextPatch.of === 'everything' ? '' : ` · the ${room.nextPatch.of} alone`)
 function areaWords() {
   const area = room.hoverFound ?? sheet.area(props.shownArea)
   if (!area) return ''

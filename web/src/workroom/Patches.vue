@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Eye, EyeOff, Trash2 } from '@lucide/vue'
+import { Crosshair, Eye, EyeOff, Trash2 } from '@lucide/vue'
 import { computed } from 'vue'
 import type { Kind } from '../api/client'
 import NumberField from '../controls/NumberField.vue'
@@ -69,6 +69,20 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
         </button>
       </div>
     </div>
+    <div v-if="room.nextPatch.way === 'paint'" class="flex items-center gap-2">
+      <span
+        class="size-6 rounded-full border border-rule"
+        :style="{ background: String(touch.settings.next_colour) }"
+      ></span>
+      <button
+        class="button min-h-[26px] px-2"
+        :class="room.pointing ? 'button-main' : ''"
+        :aria-pressed="!!room.pointing"
+        @click="room.pointing = room.pointing ? null : { touch: touch.id, pick: 'colour' }"
+      >
+        <Crosshair :size="13" class="shrink-0" />pick the colour
+      </button>
+    </div>
     <button
       class="button min-h-[26px] px-2"
       :class="painting ? 'button-main' : ''"
@@ -106,11 +120,12 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
       <li v-for="(patch, i) in patches" :key="patch.id" data-patch>
         <div class="flex items-center gap-1" :class="patch.id === room.patch ? 'bg-inset' : ''">
           <button
-            class="plain min-h-6 min-w-0 grow truncate text-left"
+            class="plain min-h-6 min-w-0 grow justify-start gap-2 truncate"
             :aria-expanded="patch.id === room.patch"
             @click="pick(patch)"
           >
-            <span class="text-quiet tabular-nums">{{ i + 1 }}</span> {{ patchWords(patch) }}
+            <span class="text-quiet tabular-nums">{{ i + 1 }}</span
+            ><span class="truncate">{{ patchWords(patch) }}</span>
           </button>
           <button
             class="icon-button"

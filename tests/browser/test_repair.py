@@ -1,0 +1,116 @@
+"""Repair through the interface: a spot by one click, a clamp cloned away, shading smeared, and all of it kept."""
+
+import numpy as np
+from selenium.webdriver import Keys
+
+from tests.browser.test_found import on
+from tests.browser.test_light_and_colour import touches_of
+from tests.browser.test_skin import roughness
+
+BLEMISH, FOREHEAD, TIP, LEAVES = (0.327, 0.327), (0.39, 0.35), (0.617, 0.712), (0.68, 0.64)
+
+
+def off(room, place, colour):
+    """How far the stage at a place of the picture is from a colour, of 255."""
+    return float(np.abs(np.subtract(room.colour(*on(room, *place)), colour)[:3]).max())
+
+
+def patches_of(name):
+    return touches_of(name)[-1]["settings"]["patches"]
+
+
+def wait_for_patches(room, count):
+    room.until(lambda: len(room.all("[data-patch]")) == count, f"{count} patches")
+    room.settle()
+
+
+def test_a_spot_goes_by_one_click_its_source_is_moved_and_another_one_found(choir):
+    room = choir("Alto 3", searched=True)
+    red = room.colour(*on(room, *BLEMISH))
+    room.start_touch("spot", "Take away a spot")
+    room.type_into("size", "40")
+    room.drag(on(room, *BLEMISH))
+    wait_for_patches(room, 1)
+    healed = room.colour(*on(room, *BLEMISH))
+    # Less red against green than the blemish was.
+    assert healed[0] - healed[1] < red[0] - red[1] - 8
+    [patch] = patches_of("Alto 3")
+    room.keys("t")
+    room.until(lambda: patches_of("Alto 3")[0]["source"] != patch["source"], "another source")
+    room.settle()
+    room.keys("b")
+    other = patches_of("Alto 3")[0]["source"]
+    room.pull(room.one("[data-end=source]"), 20)
+    room.until(lambda: patches_of("Alto 3")[0]["source"][0] > other[0], "the source moved")
+    # Next day: the page is opened anew, the patch is there and is switched off.
+    room.driver.refresh()
+    room.until(room.painted)
+    room.settle()
+    room.one("button[aria-label^='Touch 1:']").click()
+    room.until(lambda: room.all("[data-patch]"))
+    room.click("Patch 1 off")
+    room.settle()
+    assert off(room, BLEMISH, red) < 4
+    room.click("Patch 1 on")
+    room.settle()
+    assert off(room, BLEMISH, red) > 4
+
+
+def test_the_clamp_is_cloned_away_and_the_patch_deleted(choir):
+    room = choir("Alto 3")
+    orange = room.colour(*on(room, *TIP))
+    assert orange[0] - orange[2] > 100
+    room.start_touch("clone", "Clone from elsewhere")
+    room.type_into("size", "60")
+    # Without a source nothing is laid, and a sentence says what to do.
+    room.drag(on(room, *TIP), on(room, TIP[0] + 0.01, TIP[1]))
+    wait_for_patches(room, 1)
+    assert "has no source yet" in room.one("[data-notice=care]").text
+    assert off(room, TIP, orange) < 3
+    room.click("Delete patch 1")
+    room.settle()
+    room.keys("p")
+    room.drag(on(room, *LEAVES))
+    room.drag(on(room, TIP[0] - 0.01, TIP[1] + 0.012), on(room, *TIP), on(room, TIP[0] + 0.02, TIP[1] - 0.015))
+    wait_for_patches(room, 1)
+    left = room.colour(*on(room, *TIP))
+    assert left[0] - left[2] < 60
+    room.keys("b")
+    room.keys(Keys.DELETE)
+    room.settle()
+    assert patches_of("Alto 3") == []
+    assert off(room, TIP, orange) < 3
+
+
+def test_a_shadow_is_smeared_in_the_shading_and_pores_stay(choir):
+    room = choir("Tenor 1")
+    room.keys("1")
+    room.settle()
+    at, before = (0.5, 0.5), roughness(room, (0.5, 0.5))
+    plain = room.colour(*at)
+    room.start_touch("shadow edge", "Soften a shadow's edge")
+    room.type_into("size", "120")
+    for y in (0.46, 0.5, 0.54):
+        room.drag((0.38, y), (0.44, y), (0.5, y), (0.56, y), pen=[0.8] * 4)
+    wait_for_patches(room, 3)
+    assert np.abs(np.subtract(room.colour(*at), plain)[:3]).max() > 3
+    assert 0.85 < roughness(room, at) / before < 1.15
+    assert {p["of"] for p in patches_of("Tenor 1")} == {"shading"}
+
+
+def test_what_is_picked_below_a_lift_is_not_brightened_twice(choir):
+    room = choir("Bass 1")
+    room.start_touch("brighten", "Brighten")
+    room.type_into("exposure", "1")
+    room.settle()
+    cheek, wall = (0.33, 0.50), (0.1, 0.2)
+    lit = room.colour(*on(room, *cheek))
+    room.start_touch("clone", "Clone from elsewhere")
+    room.click("paint")
+    room.click("pick the colour")
+    room.drag(on(room, *cheek))
+    room.until(lambda: touches_of("Bass 1")[-1]["settings"]["next_colour"] != "#808080", "a colour picked")
+    room.type_into("size", "80")
+    room.drag(on(room, *wall), on(room, wall[0] + 0.01, wall[1]))
+    wait_for_patches(room, 1)
+    assert off(room, wall, lit) < 12
