@@ -18,6 +18,7 @@ from retouch.sheet import Area, Set, Sheet, Touch, read_sheet
 from retouch.sheet.model import touch_model
 from retouch.touches import KINDS
 from retouch.touches.base import Drawn, Kind, Moved, Near
+from retouch.touches.repair import packed
 from retouch.types import Floats
 from tests.pictures import Held, grainy
 
@@ -118,10 +119,22 @@ PATCHES = [
     {"way": "spot", "source": [0.1, -0.2], "of": "shading"},
     {"way": "paint", "colour": "#c09070"},
 ]
+LABELS = np.full((30, 40), 255, np.uint8)
+LABELS[4:26, 4:20], LABELS[4:26, 20:36] = 0, 1
+FILLED = {
+    "unit": 150,
+    "x": 80,
+    "y": 60,
+    "w": 40,
+    "h": 30,
+    "offsets": [[-0.21, 0.03], [0.1, -0.2]],
+    "labels": packed(LABELS),
+}
 ALL["repair"] = KINDS["repair"].model_validate({"size": 0.02, "patches": [
-    patch | {"id": str(n), "strokes": [{"size": 0.1, "flow": 0.8, "points": [[0.35 + 0.05 * n, 0.3, 1], [0.4, 0.45, 1]]}]}
+    {**patch, "id": str(n), "strokes": [
+        {"size": 0.1, "flow": 0.8, "points": [[0.35 + 0.05 * n, 0.3, 1], [0.4, 0.45, 1]]}]}
     for n, patch in enumerate(PATCHES)
-]})  # fmt: skip
+] + [{"id": "f", "way": "fill", "filling": FILLED}]})  # fmt: skip
 STROKES = {"source": "strokes", "strokes": [{"size": 0.5, "softness": 0.8, "points": [[0.4, 0.4, 1], [0.6, 0.5, 1]]}]}
 BRIGHT = {"source": "tones", "ramp": [0.3, 0.6, 1, 1], "of": "below"}
 AREAS = [

@@ -3,15 +3,18 @@
 import cv2
 import numpy as np
 import pytest
+from pydantic import ValidationError
 
 from retouch.frame import Frame
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
 from retouch.render.cache import Cache
+from retouch.render.mending import filling_for
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
-from retouch.types import Coverage, Lab
-from tests.pictures import Held, smooth
+from retouch.touches.repair import Filling, Patch, packed
+from retouch.types import Coverage, Lab, PictureError
+from tests.pictures import Held
 
 N = 600
 RNG = np.random.default_rng(4)
@@ -168,6 +171,49 @@ def test_a_spots_source_is_like_skin_and_another_is_found_beside():
         assert allowed[there].all()
     assert np.hypot(*np.subtract(first, second)) >= 5
     assert search(Lab(lab), covered, Coverage(np.zeros((size, size), np.float32)), []) is None
+
+
+def filling_of(picture, covering, **more):
+    renderer = Renderer(Held(picture), sheet_of([]))
+    return filling_for(renderer, "r", Patch.model_validate(covering), None, 0).model_dump(mode="json")
+
+
+def test_a_thing_before_a_line_is_filled_and_the_line_goes_on():
+    wall = np.where((Y > 0.5)[..., None], np.float32([0.3, 0.25, 0.2]), np.float32([0.6, 0.65, 0.7])).astype(np.float32)
+    wall += RNG.normal(0, 0.01, wall.shape).astype(np.float32)
+    clamp = wall.copy()
+    clamp[270:330, 280:320] = (0.8, 0.3, 0.1)
+    stroke = {"size": 0.11, "softness": 0.2, "points": [[0.5, 0.46, 1], [0.5, 0.54, 1]]}
+    covering = {"id": "f", "way": "fill", "strokes": [stroke]}
+    patch = covering | {"filling": filling_of(clamp, covering)}
+    out = drawn(clamp, patch)
+    off = np.abs(out - wall)[265:335, 275:325]
+    assert off.mean() < 0.03 < np.abs(clamp - wall)[270:330, 280:320].mean() / 5
+    assert np.percentile(off, 98) < 0.12
+    far = np.hypot(X - 0.5, Y - 0.5) > 0.2
+    np.testing.assert_array_equal(out[far], clamp[far])
+    # What it rests on is read anew: a change below recolours it and does not shuffle it.
+    lift = {"id": "e", "kind": "exposure", "settings": {"ev": 0.5}}
+    lit = Renderer(Held(clamp), sheet_of([patch], lift)).draw(WHOLE)
+    again = Renderer(Held(out), sheet_of([], lift)).draw(WHOLE)
+    assert np.abs(lit - again)[250:350, 260:340].mean() < 0.5 * STEP
+
+
+def test_nothing_to_fill_with_and_nothing_to_fill_are_told():
+    whole = {"id": "f", "way": "fill", "strokes": [{"size": 2.0, "points": [[0.5, 0.5, 1]]}]}
+    with pytest.raises(PictureError, match="could fill"):
+        filling_of(GRAIN, whole)
+    outside = {"id": "f", "way": "fill", "strokes": [{"size": 0.1, "points": [[3.5, 0.5, 1]]}]}
+    with pytest.raises(PictureError, match="nothing here"):
+        filling_of(GRAIN, outside)
+
+
+@pytest.mark.parametrize(
+    "labels", ["not base 64", packed(np.full((3, 3), 9, np.uint8)), packed(np.zeros((2, 3), np.uint8))]
+)
+def test_a_filling_that_is_not_whole_is_refused(labels):
+    with pytest.raises(ValidationError, match="filling"):
+        Filling(unit=100, x=0, y=0, w=3, h=3, offsets=[(0.1, 0)], labels=labels)
 
 
 def test_a_knit_is_met_to_the_pixel():

@@ -3,20 +3,27 @@
 from collections.abc import Sequence
 from math import hypot
 
+import cv2
 import numpy as np
 
 from retouch.colour.tones import clipped_oklab
-from retouch.frame import Frame
+from retouch.frame import Frame, resample
+from retouch.mend.fill import NONE, choose
 from retouch.mend.source import FARTHEST, search, snap
 from retouch.render.plan import Renderer
 from retouch.sheet import Touch
-from retouch.touches.repair import Patch, Repair
+from retouch.touches.repair import Filling, Patch, Repair, packed
 from retouch.types import Coverage, Encoded, Floats, PictureError
 
 BRUSH, LONGEST = 11, 90
 """Pixels of the brush, and at most of a patch, on the frame on which a source is searched."""
 SNAPS, PATTERN = 24, 400
 """Pixels round about in which a pattern is met, and at most of a patch on the frame on which that is tried."""
+HOLE, AROUND, SEEN = 110, 0.8, 1000
+"""Pixels on the long side of a hole at the size at which it is filled; how far round it is looked, in its lengths; and
+on the long side of the picture on which a hole is looked for."""
+MOSTLY = 0.85
+"""Share of a hole that lies in something, from which on it is filled from that alone."""
 FEATURES = ("eye-whites", "irises", "brows", "lips", "hair")
 
 Offset = tuple[float, float]
@@ -93,13 +100,13 @@ def _whole_pixels(renderer: Renderer, offset: tuple[int, int], whole: Frame) -> 
     return x, y
 
 
-def _below(renderer: Renderer, touch: str, patch: Patch, frame: Frame) -> Encoded:
+def _below(renderer: Renderer, touch: str, patch: Patch | None, frame: Frame) -> Encoded:
     """The picture below a patch on ``frame``: below its touch, with the patches before it."""
     step = next((s for s in renderer.sheet.steps() if s.id == touch), None)
     if not isinstance(step, Touch) or not isinstance(step.settings, Repair):
         raise PictureError("The repair is no longer there.")
     patches = step.settings.patches
-    stands = next((n for n, p in enumerate(patches) if p.id == patch.id), len(patches))
+    stands = next((n for n, p in enumerate(patches) if patch is not None and p.id == patch.id), len(patches))
     before = step.settings.model_copy(update={"patches": patches[:stands]})
     around = before.spread(frame)
     canvas = renderer.below(touch, around)
@@ -107,8 +114,8 @@ def _below(renderer: Renderer, touch: str, patch: Patch, frame: Frame) -> Encode
     return Encoded(canvas[frame.slices_in(around)])
 
 
-def _allowed(renderer: Renderer, covered: Coverage, frame: Frame) -> Coverage:
-    """Where a source may lie: in what the patch lies in itself, of what was found."""
+def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float = 0.5) -> Coverage:
+    """Where a source may lie: in what the patch lies in itself by a share of ``mostly``, of what was found."""
     found = renderer.found()
     if found is None:
         return Coverage(np.ones(frame.shape, np.float32))
@@ -118,15 +125,81 @@ def _allowed(renderer: Renderer, covered: Coverage, frame: Frame) -> Coverage:
 
     inside = covered > 0.02
 
-    def lies_in(coverage: Coverage) -> bool:
-        return float(coverage[inside].mean()) > 0.5
+    def lies_in(coverage: Coverage, share: float = mostly) -> bool:
+        return float(coverage[inside].mean()) > share
 
     person = of("person")
     if not lies_in(person):
-        return Coverage(1 - person) if found.has("person") else Coverage(np.ones(frame.shape, np.float32))
+        apart = found.has("person") and lies_in(Coverage(1 - person))
+        return Coverage(1 - person if apart else np.ones(frame.shape, np.float32))
     allowed = skin if lies_in(skin := of("skin")) else person
     for name in FEATURES:
         feature = of(name)
         if not lies_in(feature):
             allowed = Coverage(allowed * (1 - feature))
     return allowed
+
+
+def filling_for(renderer: Renderer, touch: str, patch: Patch | None, area: str | None, seed: int) -> Filling:
+    """What fills a patch's strokes, or an area: chosen at a working size, in whole pixels of the original.
+
+    What it may come from is what was found where it lies (the backdrop for something before it); ``seed``: another
+    try.
+
+    Raises
+    ------
+    PictureError
+        If the touch is not a repair, there is nothing to fill, or nothing round about that could fill it.
+    """
+    whole, hole_box = _hole_box(renderer, touch, patch, area)
+    side = max(hole_box.w, hole_box.h)
+    share = min(1.0, HOLE / side)
+    working = renderer.scaled(whole.unit * share)
+    box = hole_box.at_unit(working.unit, 2)
+    window = box.grown(round(AROUND * max(box.w, box.h)) + 12)
+    covered = _to_fill(renderer, touch, patch, area, box)
+    hole = np.zeros(window.shape, bool)
+    # A little more than was meant: what is left of an edge would run in.
+    wide = cv2.dilate((covered > 0.1).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    hole[box.slices_in(window)] = wide
+    picture = clipped_oklab(_below(renderer, touch, patch, window))
+    allowed = _allowed(renderer, Coverage(hole.astype(np.float32)), window, MOSTLY) > 0.5
+    chosen = choose(picture, hole, allowed, seed) or choose(picture, hole, ~hole, seed)
+    if chosen is None:
+        raise PictureError("Nothing round about could fill this place. Fill a smaller part, or clone over it.")
+    labels, offsets = chosen
+    unit = max(renderer.picture.width, renderer.picture.height)
+    used = [n for n in range(len(offsets)) if (labels == n).any()]
+    renamed = np.full(256, NONE, np.uint8)
+    renamed[used] = np.arange(len(used))
+    cut = renamed[labels][box.slices_in(window)]
+    by = [(round(x * unit / working.unit) / unit, round(y * unit / working.unit) / unit) for x, y in offsets[used]]
+    return Filling(unit=working.unit, x=box.x, y=box.y, w=box.w, h=box.h, offsets=by, labels=packed(cut))
+
+
+def _hole_box(renderer: Renderer, touch: str, patch: Patch | None, area: str | None) -> tuple[Frame, Frame]:
+    """The rectangle that is to be filled, on the whole picture drawn small."""
+    whole = renderer.scaled(SEEN)
+    if area is None and patch is not None and patch.strokes:
+        box = whole.within(*patch.bounds)
+    else:
+        covered = _to_fill(renderer, touch, patch, area, whole) > 0.1
+        rows, columns = np.flatnonzero(covered.any(1)), np.flatnonzero(covered.any(0))
+        box = None
+        if len(rows):
+            box = Frame(*whole.scale, int(columns[0]), int(rows[0]), int(np.ptp(columns)) + 1, int(np.ptp(rows)) + 1)
+    if box is None:
+        raise PictureError("There is nothing here to take away: the area covers nothing yet.")
+    return whole, box
+
+
+def _to_fill(renderer: Renderer, touch: str, patch: Patch | None, area: str | None, frame: Frame) -> Coverage:
+    if area is not None:
+        return renderer.area(area, frame, touch)
+    if patch is None:
+        raise PictureError("There is nothing here to take away: stroke over it, or name an area.")
+    if patch.strokes:
+        return patch.covered(frame)
+    assert patch.filling is not None
+    grid = patch.filling.at(frame)
+    return Coverage(resample((patch.filling.grid != NONE).astype(np.float32), grid, frame))

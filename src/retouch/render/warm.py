@@ -1,12 +1,16 @@
 """Load or compile every kernel before somebody waits for it."""
 
+from typing import Any
+
 import numpy as np
 
 from retouch.frame import Frame
+from retouch.mend.fill import choose
 from retouch.render.output import to_jpeg
 from retouch.render.picture import shrink
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
+from retouch.touches.repair import Filling, packed
 from retouch.types import Encoded
 
 
@@ -16,6 +20,19 @@ class _Grey:
     def read(self, frame: Frame) -> Encoded:
         stored = np.full((self.height, self.width, 3), 30000, np.uint16)
         return Encoded(shrink(stored, frame, 2.0**-14, -0.5))
+
+
+def _filled() -> dict[str, Any]:
+    """A fill whose labels are chosen here, so that what chooses them is compiled too."""
+    hole = np.zeros((40, 40), bool)
+    hole[16:24, 16:24] = True
+    picture = np.random.default_rng(0).random((40, 40, 3), np.float32)
+    chosen = choose(picture, hole, ~hole, 0)
+    assert chosen is not None
+    labels, offsets = chosen
+    by = [(float(x) / 40, float(y) / 40) for x, y in offsets]
+    filling = Filling(unit=40, x=0, y=0, w=40, h=40, offsets=by, labels=packed(labels))
+    return {"id": "2", "way": "fill", "filling": filling.model_dump()}
 
 
 def warm() -> None:
@@ -47,6 +64,9 @@ def warm() -> None:
                 {"id": "b", "kind": "blur", "settings": {"radius": 0.05, "grows": True}},
                 {"id": "k", "kind": "dodge-burn", "settings": {"strokes": [{"size": 0.2, "points": points}]}},
                 {"id": "p", "kind": "sharpen", "settings": {"amount": 1, "radius": 0.005}},
+                {"id": "r", "kind": "repair", "settings": {"patches": [
+                    {"id": "1", "way": "heal", "source": [0.2, 0], "strokes": [{"size": 0.2, "points": points[:1]}]},
+                    _filled()]}},
             ],
         }
     )  # fmt: skip

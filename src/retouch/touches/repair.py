@@ -1,27 +1,33 @@
 """Repair: patches that take away what distracts, each with its strokes, its way, and what it works on."""
 
+import base64
+import zlib
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal, Self
 
 import cv2
 import numpy as np
-from pydantic import Field
+from numpy.typing import NDArray
+from pydantic import Field, model_validator
 
 from retouch.brush.stroke import Share, Stroke
 from retouch.colour.hex import Hex, from_hex, to_hex
-from retouch.frame import Frame
+from retouch.frame import Frame, resample
+from retouch.mend.fill import NONE, evened
 from retouch.mend.halves import Smoother, reach, shading
 from retouch.mend.heal import cell_of, difference
 from retouch.mend.smear import displacement
 from retouch.touches.base import Drawn, Heading, Pick, ReadyTouch, Standing
 from retouch.types import Coverage, Encoded, Floats, Record, digest_of
 
-Way = Literal["spot", "heal", "clone", "smear", "paint"]
+Way = Literal["spot", "heal", "clone", "fill", "smear", "paint"]
 Half = Literal["everything", "shading", "texture"]
 TAKES = ("spot", "heal", "clone")
 """Ways that take pixels from a source."""
 WHOLE_PIXEL = 1e-3
 """Offsets nearer than this to whole pixels are not resampled."""
+LARGEST = 400
+"""Pixels on a side of a filling's grid, at most."""
 AROUND = 2
 """Pixels round a source that resampling reads."""
 
@@ -50,26 +56,84 @@ class Mending(Record):
     on: bool = True
 
 
+class Filling(Record):
+    """What a patch is made up from: for every place of a grid one of some offsets.
+
+    The grid lies in the whole picture drawn at ``unit`` pixels on its long side: its first pixel, and its size. A label
+    is the number of an offset, 255 where nothing is filled.
+    """
+
+    unit: int = Field(ge=1, le=40_000)
+    x: int = Field(ge=0, le=40_000)
+    y: int = Field(ge=0, le=40_000)
+    w: int = Field(ge=1, le=LARGEST)
+    h: int = Field(ge=1, le=LARGEST)
+    offsets: list[tuple[Offset, Offset]] = Field(min_length=1, max_length=64)
+    labels: str = Field(max_length=400_000, description="h × w bytes, deflated (RFC 1950), in base 64")
+
+    @model_validator(mode="after")
+    def _whole(self) -> Self:
+        try:
+            most = self.w * self.h
+            said = zlib.decompressobj().decompress(base64.b64decode(self.labels, validate=True), most + 1)
+        except (ValueError, zlib.error) as error:
+            raise ValueError("the filling of a patch cannot be read") from error
+        values = np.frombuffer(said, np.uint8)
+        if len(said) != most or (values[values != NONE] >= len(self.offsets)).any():
+            raise ValueError("the filling of a patch is not whole")
+        return self
+
+    @cached_property
+    def grid(self) -> NDArray[np.uint8]:
+        """The labels, h × w."""
+        return np.frombuffer(zlib.decompress(base64.b64decode(self.labels)), np.uint8).reshape(self.h, self.w)
+
+    def at(self, frame: Frame) -> Frame:
+        """The grid as a rectangle of the whole picture at its own scale."""
+        share = self.unit / frame.unit
+        width, height = max(1, round(frame.width * share)), max(1, round(frame.height * share))
+        return Frame(width, height, self.x, self.y, self.w, self.h)
+
+
+def packed(labels: NDArray[np.uint8]) -> str:
+    """Labels as a sheet holds them."""
+    return base64.b64encode(zlib.compress(labels.tobytes(), 9)).decode()
+
+
 class Patch(Mending):
-    """One patch, as it stands in a sheet."""
+    """One patch, as it stands in a sheet: its strokes, or what it is filled with."""
 
     id: str = Field(min_length=1, max_length=40)
-    strokes: list[PatchStroke] = Field(min_length=1, max_length=200)
+    strokes: list[PatchStroke] = Field(default_factory=list, max_length=200)
+    filling: Filling | None = Field(None, description="what a fill is made up from")
+
+    @model_validator(mode="after")
+    def _somewhere(self) -> Self:
+        if not self.strokes and self.filling is None:
+            raise ValueError("a patch has strokes, or a filling")
+        if not self.strokes and self.way != "fill":
+            raise ValueError("only a fill has no strokes")
+        return self
 
     @cached_property
     def digest(self) -> str:
         """See :class:`retouch.types.Record`; of the strokes' own names."""
-        said = self.model_dump_json(exclude={"strokes", "id"})
-        return digest_of(said, *(s.digest for s in self.strokes))
+        said = self.model_dump_json(exclude={"strokes", "id", "filling"})
+        filling = "" if self.filling is None else self.filling.digest
+        return digest_of(said, filling, *(s.digest for s in self.strokes))
 
     @property
     def works(self) -> bool:
         """Whether it changes anything."""
-        return self.on and self.strength > 0 and (self.way not in TAKES or self.source is not None)
+        ready = self.filling is not None if self.way == "fill" else self.way not in TAKES or self.source is not None
+        return self.on and self.strength > 0 and ready
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
-        """Left, top, right, bottom of what its strokes may cover, in long sides."""
+        """Left, top, right, bottom of what it may cover, in long sides."""
+        if self.way == "fill" and self.filling is not None:
+            grid = self.filling
+            return tuple(v / grid.unit for v in (grid.x, grid.y, grid.x + grid.w, grid.y + grid.h))  # type: ignore[return-value]
         low = np.min([s.way.points[:, :2].min(0) - s.size / 2 for s in self.strokes], axis=0)
         high = np.max([s.way.points[:, :2].max(0) + s.size / 2 for s in self.strokes], axis=0)
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
@@ -111,6 +175,8 @@ class Repair(Drawn):
         ReadyTouch("Take away a spot", ("spot", "repair", "heal", "blemish", "pimple", "mole", "dust", "clean"), {}),
         ReadyTouch("Heal along a stroke", ("heal", "repair", "scar", "wrinkle", "line", "crease"), {"next": "heal"}),
         ReadyTouch("Clone from elsewhere", ("clone", "repair", "copy", "stamp", "cover", "knit"), {"next": "clone"}),
+        ReadyTouch("Take away a thing", ("thing", "remove", "clamp", "object", "distraction", "fill", "repair"),
+              {"next": "fill"}),
         ReadyTouch("Calm stray hairs", ("stray", "hair", "flyaway", "repair", "heal"), {"next": "heal"}),
         ReadyTouch("Soften a shadow's edge", ("shadow", "edge", "nose", "shading", "smear", "hard light"),
               {"next": "smear", "next_of": "shading", "size": 0.02}),
@@ -164,13 +230,21 @@ class Repair(Drawn):
 
     def _source_box(self, patch: Patch, box: Frame) -> Frame | None:
         """The rectangle that a patch reads its source from; None outside the picture."""
+        edge = AROUND / box.unit
+        whole = Frame.whole(*box.scale)
+        if patch.way == "fill" and patch.filling is not None:
+            by = np.array(patch.filling.offsets)
+            low, high = by.min(0), by.max(0)
+            left, top, right, bottom = (v / box.unit for v in (box.x, box.y, box.x + box.w, box.y + box.h))
+            return whole.within(
+                left + low[0] - edge, top + low[1] - edge, right + high[0] + edge, bottom + high[1] + edge
+            )
         if patch.source is None or patch.way not in TAKES:
             return None
         x = np.array([box.x, box.x + box.w]) / box.unit
         y = np.array([box.y, box.y + box.h]) / box.unit
         xs, ys = patch.to_source(*(a.ravel() for a in np.meshgrid(x, y)))
-        edge = AROUND / box.unit
-        return Frame.whole(*box.scale).within(xs.min() - edge, ys.min() - edge, xs.max() + edge, ys.max() + edge)
+        return whole.within(xs.min() - edge, ys.min() - edge, xs.max() + edge, ys.max() + edge)
 
     def spread(self, frame: Frame) -> Frame:
         """See :class:`Drawn`: from the last patch to the first, those that are met are needed with their sources."""
@@ -232,6 +306,11 @@ class Repair(Drawn):
                 new = np.zeros_like(below)
         elif patch.way == "smear":
             new = _smeared(patch, works_on, box)
+        elif patch.way == "fill":
+            new, covered = self._filled(patch, canvas, frame, box, below)
+            if patch.of != "everything":
+                lower = shading(new, self.size * frame.unit, self.smoother)
+                new = lower if patch.of == "shading" else new - lower
         else:
             new, there = self._taken(patch, canvas, frame, box)
             covered = Coverage(covered * there)
@@ -247,6 +326,37 @@ class Repair(Drawn):
             return below + np.float32(patch.strength) * (new - works_on)
         share: Floats = (covered * np.float32(patch.strength))[..., None]
         return np.where(share > 0, below + share * (new - works_on), below)
+
+    def _filled(
+        self, patch: Patch, canvas: Encoded, frame: Frame, box: Frame, below: Floats
+    ) -> tuple[Floats, Coverage]:
+        """A fill's pixels on its box, from where its labels say, their seams evened; and what it covers."""
+        filling = patch.filling
+        assert filling is not None
+        grid = filling.at(box)
+        labels = np.full((grid.h + 2, grid.w + 2), NONE, np.uint8)
+        labels[1:-1, 1:-1] = filling.grid
+        around = Frame(grid.width, grid.height, grid.x - 1, grid.y - 1, grid.w + 2, grid.h + 2)
+        new = np.zeros_like(below)
+        total = np.zeros(box.shape, np.float32)
+        for n, (dx, dy) in enumerate(filling.offsets):
+            here = labels == n
+            if not here.any():
+                continue
+            share = resample(here.astype(np.float32), around, box)
+            one = patch.model_copy(update={"source": (dx, dy)})
+            taken, there = self._taken(one, canvas, frame, box)
+            share *= there
+            new += share[..., None] * taken
+            total += share
+        covered = np.clip(total * 2, 0, 1)
+        new /= np.maximum(total, 1e-6)[..., None]
+        # Steps of light are evened at the grid's own size, of the picture as it lies below now.
+        by = np.rint(np.array(filling.offsets) * grid.unit).astype(np.int64)
+        margin = int(np.abs(by).max())
+        even = evened(_at_grid(canvas, frame, around, margin), margin, labels, by)
+        new += resample(even, around, box)
+        return new, Coverage(covered)
 
     def _taken(self, patch: Patch, canvas: Encoded, frame: Frame, box: Frame) -> tuple[Floats, Floats]:
         """What lies at a patch's source, brought to its box, and where that lies within the picture, 0 or 1."""
@@ -271,6 +381,19 @@ class Repair(Drawn):
         taken = cv2.warpAffine(canvas, shift, (box.w, box.h), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
                                borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
         return np.asarray(taken, np.float32), there.astype(np.float32)
+
+
+def _at_grid(canvas: Encoded, frame: Frame, grid: Frame, margin: int) -> Floats:
+    """The picture on ``frame`` at a grid's pixels, with a margin on every side."""
+    share = min(1.0, grid.unit / frame.unit)
+    small = canvas if share == 1 else cv2.resize(canvas, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+
+    def along(start: int, count: int, begins: int) -> Floats:
+        middles = (np.arange(-margin, count + margin) + start + 0.5) / grid.unit * frame.unit - begins
+        return (middles * share - 0.5).astype(np.float32)
+
+    x, y = np.meshgrid(along(grid.x, grid.w, frame.x), along(grid.y, grid.h, frame.y))
+    return np.asarray(cv2.remap(small, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
 def _smeared(patch: Patch, values: Floats, box: Frame) -> Floats:

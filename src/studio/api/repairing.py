@@ -7,9 +7,9 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from retouch.render.mending import snapped, source_for
+from retouch.render.mending import filling_for, snapped, source_for
 from retouch.sheet.changes import Operation
-from retouch.touches.repair import Offset, Patch
+from retouch.touches.repair import Filling, Offset, Patch
 from studio import sheets, viewing
 from studio.api.looking import ready, there
 
@@ -47,3 +47,27 @@ def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> Patc
         if data.near:
             return PatchSourceOut(source=snapped(renderer, data.touch, data.patch))
         return PatchSourceOut(source=source_for(renderer, data.touch, data.patch, data.avoid))
+
+
+class FillingIn(BaseModel):
+    """What the repair ``touch`` is to fill: the strokes of a patch, or an area; ``seed``: which try."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    touch: str
+    patch: Patch | None = None
+    area: str | None = None
+    seed: Annotated[int, Field(ge=0, le=10_000)] = 0
+
+
+@router.post("portraits/{portrait_id}/fillings", response=Filling)
+def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling:
+    """What fills a patch or an area, of the picture as it lies below; nothing is saved."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    there(sheet, data.touch, None)
+    if data.area is not None:
+        there(sheet, None, data.area)
+    with viewing.Seat():
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        return filling_for(renderer, data.touch, data.patch, data.area, data.seed)

@@ -1,6 +1,14 @@
-import { api } from '../api/client'
+import { api, type Operation } from '../api/client'
 import { patchWords, TAKES, wholePixels } from '../sheet/patches'
-import { freshId, type Mending, type Painted, type Patch, type PatchStroke, type Touch } from '../sheet/types'
+import {
+  type Filling,
+  freshId,
+  type Mending,
+  type Painted,
+  type Patch,
+  type PatchStroke,
+  type Touch,
+} from '../sheet/types'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -16,6 +24,10 @@ type Point = readonly [number, number, ...number[]]
 
 /** Offsets that each patch had and that were not wanted. */
 const refused = new Map<string, [number, number][]>()
+/** What is being looked for at the moment can be stopped. */
+let stopping: AbortController | null = null
+/** How often another filling was asked for: each is made by another chance. */
+let tries = 0
 
 /** What can be done with the patches of a repair. */
 export function usePatches() {
@@ -50,18 +62,48 @@ export function usePatches() {
   /** How a stroke that begins there is laid while it is painted; null where its source is found afterwards. */
   function mendingFrom(start: Point): Mending | null {
     const mending = settingsFrom(start)
-    return TAKES.includes(mending.way) && !mending.source ? null : mending
+    return mending.way === 'fill' || (TAKES.includes(mending.way) && !mending.source) ? null : mending
   }
 
-  async function ask(touch: Touch, patch: Patch, avoid: [number, number][], near = false) {
-    const { data } = await api.POST('/api/portraits/{portrait_id}/sources', {
-      params: { path: { portrait_id: sheet.portrait!.id } },
-      body: { revision: sheet.revision, trial: sheet.ahead, touch: touch.id, patch, avoid, near },
+  /** Let something be looked for; null if it was stopped, or if the sheet is no longer open. */
+  async function seek<T>(words: string, look: (signal: AbortSignal) => Promise<T>): Promise<T | null> {
+    const portrait = sheet.portrait!.id
+    const stop = (stopping = new AbortController())
+    room.seeking = words
+    try {
+      const found = await look(stop.signal)
+      return sheet.portrait?.id === portrait && !stop.signal.aborted ? found : null
+    } catch (error) {
+      if (stop.signal.aborted) return null
+      throw error
+    } finally {
+      if (stopping === stop) {
+        stopping = null
+        room.seeking = ''
+      }
+    }
+  }
+  /** Stop what is being looked for; whether anything was. */
+  function stopSeeking(): boolean {
+    stopping?.abort()
+    return stopping !== null
+  }
+  const asked = (touch: Touch) => ({ revision: sheet.revision, trial: sheet.ahead, touch: touch.id })
+  const of = () => ({ path: { portrait_id: sheet.portrait!.id } })
+  const sourceFor = (touch: Touch, patch: Patch, avoid: [number, number][], near = false) =>
+    seek('looking for a like place', async (signal) => {
+      const body = { ...asked(touch), patch, avoid, near }
+      const { data } = await api.POST('/api/portraits/{portrait_id}/sources', { params: of(), body, signal })
+      return data!.source as [number, number]
     })
-    return data!.source as [number, number]
-  }
+  const fillingFor = (touch: Touch, what: { patch: Patch } | { area: string }, seed = 0) =>
+    seek('making up what could be there', async (signal) => {
+      const body = { ...asked(touch), ...what, seed }
+      const { data } = await api.POST('/api/portraits/{portrait_id}/fillings', { params: of(), body, signal })
+      return data as Filling
+    })
 
-  /** A stroke becomes a patch; where it needs a source and none was chosen, one is found. */
+  /** A stroke becomes a patch; what it needs and was not chosen is found. */
   async function addPatch(stroke: Painted) {
     const touch = mendTouch()
     if (!touch) return
@@ -69,22 +111,40 @@ export function usePatches() {
     const own: PatchStroke = { size, softness, flow, pressure, points, ceiling: 1, erase: false }
     const patch: Patch = { ...settingsFrom(points[0]!), id: freshId('m'), strokes: [own] }
     if (patch.source && room.origin) room.origin = { at: room.origin.at, offset: patch.source }
-    const portrait = sheet.portrait!.id
-    if (TAKES.includes(patch.way) && !patch.source) {
-      try {
-        if (patch.way === 'clone')
-          throw new Error('A clone has no source yet: point at where it comes from (P).')
-        patch.source = await ask(touch, patch, [])
-      } catch (error) {
-        notices.complain(error)
-      }
-      if (sheet.portrait?.id !== portrait || !sheet.touch(touch.id)) return
+    const wants = (TAKES.includes(patch.way) && !patch.source) || patch.way === 'fill'
+    try {
+      if (patch.way === 'clone' && !patch.source)
+        throw new Error('A clone has no source yet: point at where it comes from (P).')
+      if (patch.way === 'fill') patch.filling = await fillingFor(touch, { patch })
+      else if (wants) patch.source = await sourceFor(touch, patch, [])
+      // Stopped: the stroke is let go.
+      if (wants && !patch.source && !patch.filling) return
+    } catch (error) {
+      notices.complain(error)
     }
+    insert(touch, patch)
+  }
+  function insert(touch: Touch, patch: Patch, more: Operation[] = []) {
+    const at = sheet.touch(touch.id)?.path
+    if (!at) return
     sheet.change(
-      [{ op: 'insert', path: [...sheet.touch(touch.id)!.path, 'settings', 'patches'], item: patch }],
+      [{ op: 'insert', path: [...at, 'settings', 'patches'], item: patch }, ...more],
       patchWords(patch),
     )
     room.patch = patch.id
+  }
+  /** Fill all of an area; the repair itself then works everywhere, as an area's own edge would leave a rim. */
+  async function fillArea(touch: Touch, area: string) {
+    try {
+      const filling = await fillingFor(touch, { area })
+      if (!filling) return
+      const patch: Patch = {
+        ...settingsFrom([0, 0]), way: 'fill', source: null, id: freshId('m'), strokes: [], filling,
+      } // prettier-ignore
+      insert(touch, patch, touch.area === area ? [put([...sheet.touch(touch.id)!.path, 'area'], null)] : [])
+    } catch (error) {
+      notices.complain(error)
+    }
   }
 
   const operations = (touch: Touch, { id, changes }: PatchChange) =>
@@ -95,6 +155,7 @@ export function usePatches() {
   function changePatch(touch: Touch, change: PatchChange) {
     const patch = patchesOf(touch).find((p) => p.id === change.id)
     if (!patch) return
+    if (change.changes && !Object.keys(change.changes).length) return
     const { source } = change.changes ?? {}
     const changes = source ? { ...change.changes, source: wholePixels(source, unit()) } : change.changes
     if (!changes && room.patch === patch.id) room.patch = null
@@ -122,22 +183,29 @@ export function usePatches() {
     const [x, y] = now.patch.strokes[0]!.points[0]!
     changePatch(now.touch, { id: now.patch.id, changes: { source: [at[0] - x, at[1] - y] } })
   }
-  /** Another source for the patch that is picked up; none of those that it had comes again. */
+  /** Another source for the patch that is picked up, none of those that it had; or another filling. */
   async function anotherSource(near = false) {
     const now = picked()
-    if (!now || !TAKES.includes(now.patch.way)) return
+    if (!now) return
     const { touch, patch } = now
     const had = refused.get(patch.id) ?? []
-    if (patch.source && !near) refused.set(patch.id, [...had, patch.source])
     try {
-      const source = await ask(touch, patch, near ? [] : (refused.get(patch.id) ?? []), near)
-      if (picked()?.patch.id === patch.id) changePatch(touch, { id: patch.id, changes: { source } })
+      if (patch.way === 'fill') {
+        tries += 1
+        const what = patch.strokes.length || !touch.area ? { patch } : { area: touch.area }
+        const filling = await fillingFor(touch, what, tries)
+        if (filling) changePatch(touch, { id: patch.id, changes: { filling } })
+      } else if (TAKES.includes(patch.way)) {
+        if (patch.source && !near) refused.set(patch.id, [...had, patch.source])
+        const source = await sourceFor(touch, patch, near ? [] : (refused.get(patch.id) ?? []), near)
+        if (source) changePatch(touch, { id: patch.id, changes: { source } })
+      }
     } catch (error) {
       notices.complain(error)
     }
   }
 
   return {
-    mendingFrom, addPatch, attemptPatch, changePatch, removePatch, sourceAt, anotherSource, pickedPatch: picked,
+    mendingFrom, addPatch, attemptPatch, changePatch, removePatch, sourceAt, anotherSource, stopSeeking, fillArea,
   } // prettier-ignore
 }

@@ -7,6 +7,7 @@ export const WAYS: Record<Mending['way'], string> = {
   spot: 'spot taken away',
   heal: 'healed',
   clone: 'cloned',
+  fill: 'filled',
   smear: 'smeared',
   paint: 'painted',
 }
@@ -15,6 +16,7 @@ export const DOING: Record<Mending['way'], string> = {
   spot: 'taking spots away',
   heal: 'healing',
   clone: 'cloning',
+  fill: 'filling what is stroked',
   smear: 'smearing',
   paint: 'painting a colour',
 }
@@ -28,7 +30,12 @@ export const SMOOTHERS: Record<string, string> = {
 /** A patch in words. */
 export function patchWords(patch: Patch): string {
   const of = patch.of === 'everything' ? '' : `, the ${patch.of} alone`
-  const lost = TAKES.includes(patch.way) && !patch.source ? ' · no source yet' : ''
+  const lost =
+    TAKES.includes(patch.way) && !patch.source
+      ? ' · no source yet'
+      : patch.way === 'fill' && !patch.filling
+        ? ' · not filled yet'
+        : ''
   return `${WAYS[patch.way]}${of}${lost}`
 }
 
@@ -37,9 +44,17 @@ export function wholePixels(offset: readonly [number, number], unit: number): [n
   return [Math.round(offset[0] * unit) / unit, Math.round(offset[1] * unit) / unit]
 }
 
+/** Where a patch is shown and taken hold of: where its first stroke begins, or the middle of what is filled. */
+export function placeOf(patch: Patch): [number, number] {
+  const first = patch.strokes[0]?.points[0]
+  if (first) return [first[0], first[1]]
+  const { unit, x, y, w, h } = patch.filling!
+  return [(x + w / 2) / unit, (y + h / 2) / unit]
+}
+
 /** The patch with all its strokes moved; its source goes along. */
 export function movedPatch(patch: Patch, to: readonly [number, number]): Pick<Patch, 'strokes'> {
-  const [x0, y0] = patch.strokes[0]!.points[0]!
+  const [x0, y0] = placeOf(patch)
   const [dx, dy] = [to[0] - x0, to[1] - y0]
   const near = (v: number) => Number(v.toFixed(5))
   return {

@@ -4,7 +4,8 @@ export type Stroke = Schema['Stroke']
 /** A stroke that a touch owns: it makes lighter, or darker. */
 export type LightStroke = Schema['LightStroke']
 /** A patch of a repair, and a stroke of one. */
-export type Patch = Schema['Patch']
+export type Patch = Omit<Schema['Patch'], 'strokes'> & { strokes: PatchStroke[] }
+export type Filling = NonNullable<Schema['Patch']['filling']>
 export type PatchStroke = Schema['PatchStroke']
 export type Mending = Schema['Mending']
 export type Painted = Stroke | LightStroke | PatchStroke

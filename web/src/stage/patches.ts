@@ -1,9 +1,6 @@
-import { movedPatch, patchWords } from '../sheet/patches'
+import { movedPatch, patchWords, placeOf } from '../sheet/patches'
 import type { Patch, Touch } from '../sheet/types'
 import type { Handle, Shape } from './shapes'
-
-type Place = [number, number]
-const placeOf = (patch: Patch): Place => [patch.strokes[0]!.points[0]![0], patch.strokes[0]!.points[0]![1]]
 
 /** The patches of a repair on the stage: each can be picked up and moved; of the one picked up, its source too. */
 export function patchesShape(touch: Touch, picked: string | null): Shape {
@@ -32,6 +29,8 @@ export function patchesShape(touch: Touch, picked: string | null): Shape {
     },
     moved(name, to) {
       const patch = byName.get(name)
+      // A filling was chosen for its place.
+      if (patch?.way === 'fill') return { id: patch.id, changes: {} }
       if (patch) return { id: patch.id, changes: movedPatch(patch, to) }
       const [x, y] = placeOf(open!)
       return { id: open!.id, changes: { source: [to[0] - x, to[1] - y] } }

@@ -95,6 +95,8 @@ export const useRoom = defineStore('room', () => {
   const patch = ref<string | null>(null)
   /** Pointing at where a patch comes from; and where that is, with the way to there once a stroke has begun. */
   const sourcing = ref(false)
+  /** What a repair is looking for at the moment, in words. */
+  const seeking = ref('')
   const origin = shallowRef<{ at: [number, number]; offset: [number, number] | null } | null>(null)
   const thread = kept(THREAD_KEPT, THREAD)
   const look = ref<Look>('plain')
@@ -150,7 +152,7 @@ export const useRoom = defineStore('room', () => {
     sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, seeking, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

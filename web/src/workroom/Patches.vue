@@ -8,16 +8,19 @@ import { useActions } from '../edits/actions'
 import { patchWords, SMOOTHERS, TAKES } from '../sheet/patches'
 import type { Mending, Patch, Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
 
 /** The patches of a repair: how the next one is laid, and all that there are. */
 const props = defineProps<{ touch: Touch; kind: Kind }>()
 const room = useRoom()
+const sheet = useSheet()
 const actions = useActions()
 
 const WAYS: { way: Mending['way']; tip: string }[] = [
   { way: 'spot', tip: 'one click or a stroke: a like place is found' },
   { way: 'heal', tip: 'texture from a source, light and colour from round about' },
   { way: 'clone', tip: 'pixels from a source, as they are' },
+  { way: 'fill', tip: 'made up from what is round it: for things' },
   { way: 'smear', tip: 'pushed along the stroke' },
   { way: 'paint', tip: 'a colour of the picture' },
 ]
@@ -28,6 +31,8 @@ const halves = computed(
 )
 const size = computed(() => props.kind.settings.find((s) => s.name === 'size')!)
 const smoother = computed(() => String(props.touch.settings.smoother))
+/** What is to be taken away whole: the area that the repair lies on. */
+const area = computed(() => sheet.area(props.touch.area))
 const painting = computed(() => room.painting && actions.mendTouch() !== null)
 function paint() {
   if (!painting.value) room.painting = false
@@ -92,6 +97,14 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
     >
       {{ painting ? 'repairing' : 'take the brush' }}
     </button>
+    <button
+      v-if="room.nextPatch.way === 'fill' && area"
+      class="button min-h-[26px] px-2"
+      :disabled="!!room.seeking"
+      @click="actions.fillArea(touch, area.id)"
+    >
+      fill all of {{ area.name || 'the area' }}
+    </button>
     <template v-if="halves">
       <SettingNumber
         wide
@@ -124,8 +137,9 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
             :aria-expanded="patch.id === room.patch"
             @click="pick(patch)"
           >
-            <span class="text-quiet tabular-nums">{{ i + 1 }}</span
-            ><span class="truncate">{{ patchWords(patch) }}</span>
+            <span class="text-quiet tabular-nums">{{ i + 1 }}</span><span class="truncate">{{
+              patchWords(patch)
+            }}</span>
           </button>
           <button
             class="icon-button"
@@ -192,9 +206,9 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
               mirrored
             </label>
           </template>
-          <div v-if="TAKES.includes(patch.way)" class="flex flex-wrap gap-1">
+          <div v-if="TAKES.includes(patch.way) || patch.way === 'fill'" class="flex flex-wrap gap-1">
             <button class="button min-h-[26px] px-2" data-tip="T" @click="actions.anotherSource()">
-              another source
+              {{ patch.way === 'fill' ? 'another try' : 'another source' }}
             </button>
             <button
               v-if="patch.way === 'clone' && patch.source"

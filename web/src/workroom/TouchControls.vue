@@ -43,7 +43,12 @@ function strength(value: number) {
 
 <template>
   <div class="mt-2 pr-0.5 pl-8" data-controls>
-    <div v-if="picks.length && kind?.kind !== 'repair'" class="mb-2 flex flex-wrap gap-1" role="group" aria-label="Point at the picture">
+    <div
+      v-if="picks.length && kind?.kind !== 'repair'"
+      class="mb-2 flex flex-wrap gap-1"
+      role="group"
+      aria-label="Point at the picture"
+    >
       <button
         v-for="pick in picks"
         :key="pick.name"

@@ -60,7 +60,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
     brush.softness = Math.min(1, Math.max(0, Number((brush.softness + by).toFixed(2))))
   }
   function letGo() {
-    if (stage()?.cancelStroke()) return
+    if (stage()?.cancelStroke() || actions.stopSeeking()) return
     if (room.pointing || room.reach || room.picking || room.drawing || room.sourcing) {
       room.pointing = room.reach = room.picking = room.drawing = null
       room.sourcing = false

@@ -1,0 +1,383 @@
+"""A whole patch made up from what is round it: where each pixel comes from, chosen once at a working size.
+
+A guide is grown into the hole by patch voting on a pyramid; the offsets that occur most often in it become labels; the
+labels are laid so that their seams show least. Sources: Y. Wexler, E. Shechtman, M. Irani, "Space-time completion of
+video", IEEE TPAMI 29 (2007); C. Barnes et al., "PatchMatch", SIGGRAPH 2009; K. He, J. Sun, "Image completion
+approaches using the statistics of similar patches", IEEE TPAMI 36 (2014), for labels out of frequent offsets.
+"""
+
+from typing import Any
+
+import cv2
+import numba
+import numpy as np
+from numpy.typing import NDArray
+
+from retouch.types import Floats
+
+Mask = NDArray[np.bool_]
+HALF = 3
+"""Half of a patch: 7 × 7 pixels."""
+COARSEST = 10
+"""Pixels across the hole at the coarsest level."""
+ROUNDS, SEARCHES = 4, 4
+LABELS, MESSAGES = 24, 6
+"""Offsets that are tried at every pixel, and rounds in which neighbours agree on them."""
+FAR = 1e3
+STRANGE = 0.15
+"""Steps at the rim beyond which it is another thing that lies beside, whose colour does not run in."""
+NONE = 255
+"""The label of what is not filled."""
+
+
+def choose(picture: Floats, hole: Mask, allowed: Mask, seed: int) -> tuple[NDArray[np.uint8], NDArray[np.int64]] | None:
+    """Labels for a hole and the offsets that they stand for; None if nothing round about could fill it.
+
+    Parameters
+    ----------
+    picture
+        float32 h × w × 3, values of one space (OKLab or encoded colours); what lies in the hole is not looked at.
+    hole, allowed
+        What is filled, and from where.
+    seed
+        Another one, another try.
+
+    Returns
+    -------
+    uint8 h × w, :data:`NONE` outside the hole; and n × 2 whole pixels (x, y) from a pixel to its source.
+    """
+    known = allowed & ~hole
+    if not _sources(known).any():
+        return None
+    rng = np.random.default_rng(seed)
+    guide, field = _grow(picture.astype(np.float32), hole, known, rng)
+    offsets = _frequent(field, hole, rng)
+    shifted, possible = _shifted(picture.astype(np.float32), known, hole, offsets)
+    data = _data(picture.astype(np.float32), guide, hole, shifted, possible)
+    labels = _agree(shifted, data, hole)
+    return np.where(hole, labels, NONE).astype(np.uint8), offsets
+
+
+def _sources(known: Mask) -> Mask:
+    """Middles of patches that are known whole."""
+    size = 2 * HALF + 1
+    kernel = np.ones((size, size), np.uint8)
+    return np.asarray(cv2.erode(known.astype(np.uint8), kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0) > 0)
+
+
+def _grow(picture: Floats, hole: Mask, known: Mask, rng: np.random.Generator) -> tuple[Floats, NDArray[np.int64]]:
+    """The guide, and for each pixel the middle of the patch that is most like it (h × w × 2: row, column)."""
+    levels = [(picture, hole, known)]
+    while np.sqrt(levels[-1][1].sum()) > COARSEST and min(levels[-1][0].shape[:2]) > 8 * HALF:
+        above, inside, good = levels[-1]
+        half = above.shape[1] // 2, above.shape[0] // 2
+        weight = (~inside).astype(np.float32)
+        smaller = cv2.resize(above * weight[..., None], half, interpolation=cv2.INTER_AREA)
+        share = cv2.resize(weight, half, interpolation=cv2.INTER_AREA)
+        values = np.asarray(smaller / np.maximum(share, 1e-3)[..., None], np.float32)
+        there = cv2.resize(good.astype(np.float32), half, interpolation=cv2.INTER_AREA) > 0.99
+        if not _sources(there).any():
+            break
+        levels.append((values, np.asarray(share < 0.5), there))
+    field: NDArray[np.int64] | None = None
+    guide = picture
+    for values, inside, good in reversed(levels):
+        height, width = inside.shape
+        sources = np.argwhere(_sources(good))
+        if field is None:
+            guide = _softly(values, inside)
+            field = sources[rng.integers(len(sources), size=(height, width))]
+        else:
+            rows = np.minimum(np.arange(height) // 2, field.shape[0] - 1)
+            columns = np.minimum(np.arange(width) // 2, field.shape[1] - 1)
+            odd = np.stack(np.meshgrid(np.arange(height) % 2, np.arange(width) % 2, indexing="ij"), axis=-1)
+            field = 2 * field[rows[:, None], columns] + odd
+            field = np.clip(field, HALF, np.array([height, width]) - HALF - 1)
+            larger = cv2.resize(guide, (width, height), interpolation=cv2.INTER_LINEAR)
+            guide = np.where(inside[..., None], larger, values).astype(np.float32)
+        usable = _sources(good)
+        depth = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
+        for _ in range(ROUNDS):
+            _match(guide, inside, usable, field, sources, int(rng.integers(2**31)), SEARCHES)
+            _vote(guide, inside, field, depth)
+    assert field is not None
+    return guide, field
+
+
+def _softly(values: Floats, hole: Mask) -> Floats:
+    """The hole as the colours round it run into it."""
+    out, weight = values * ~hole[..., None], (~hole).astype(np.float32)
+    sigma = max(hole.shape) / 6
+    spread = cv2.GaussianBlur(out.astype(np.float32), (0, 0), sigma)
+    share = cv2.GaussianBlur(weight, (0, 0), sigma)
+    return np.where(hole[..., None], spread / np.maximum(share, 1e-6)[..., None], values).astype(np.float32)
+
+
+@numba.njit(nogil=True, cache=True)
+def _off(guide: Any, y: int, x: int, sy: int, sx: int, most: float) -> float:
+    """The squared difference of two patches, as far as the first lies in the picture; at least ``most`` if more."""
+    height, width = guide.shape[:2]
+    total, count = 0.0, 0
+    for dy in range(-HALF, HALF + 1):
+        if y + dy < 0 or y + dy >= height:
+            continue
+        for dx in range(-HALF, HALF + 1):
+            if x + dx < 0 or x + dx >= width:
+                continue
+            for c in range(3):
+                d = guide[y + dy, x + dx, c] - guide[sy + dy, sx + dx, c]
+                total += d * d
+            count += 1
+        if total > most * 49:
+            return total / max(count, 1)
+    return total / max(count, 1)
+
+
+@numba.njit(nogil=True, cache=True)
+def _match(guide: Any, hole: Any, usable: Any, field: Any, sources: Any, seed: int, rounds: int) -> None:
+    """PatchMatch over the patches that reach into the hole: propagation, then a random search that narrows."""
+    np.random.seed(seed)
+    height, width = hole.shape
+    near = np.zeros((height, width), np.bool_)
+    best = np.full((height, width), np.inf)
+    for y in range(height):
+        for x in range(width):
+            for dy in range(-HALF, HALF + 1):
+                for dx in range(-HALF, HALF + 1):
+                    if 0 <= y + dy < height and 0 <= x + dx < width and hole[y + dy, x + dx]:
+                        near[y, x] = True
+            if near[y, x]:
+                if not usable[field[y, x, 0], field[y, x, 1]]:
+                    k = np.random.randint(len(sources))
+                    field[y, x, 0], field[y, x, 1] = sources[k, 0], sources[k, 1]
+                best[y, x] = _off(guide, y, x, field[y, x, 0], field[y, x, 1], np.inf)
+    for turn in range(rounds):
+        step = 1 if turn % 2 == 0 else -1
+        for j in range(height):
+            y = j if step == 1 else height - 1 - j
+            for i in range(width):
+                x = i if step == 1 else width - 1 - i
+                if not near[y, x]:
+                    continue
+                for way in range(2):
+                    ny, nx = (y - step, x) if way == 0 else (y, x - step)
+                    if not (0 <= ny < height and 0 <= nx < width and near[ny, nx]):
+                        continue
+                    sy, sx = field[ny, nx, 0] + y - ny, field[ny, nx, 1] + x - nx
+                    if 0 <= sy < height and 0 <= sx < width and usable[sy, sx]:
+                        d = _off(guide, y, x, sy, sx, best[y, x])
+                        if d < best[y, x]:
+                            best[y, x] = d
+                            field[y, x, 0], field[y, x, 1] = sy, sx
+                reach = max(height, width)
+                while reach >= 1:
+                    sy = field[y, x, 0] + np.random.randint(-reach, reach + 1)
+                    sx = field[y, x, 1] + np.random.randint(-reach, reach + 1)
+                    if 0 <= sy < height and 0 <= sx < width and usable[sy, sx]:
+                        d = _off(guide, y, x, sy, sx, best[y, x])
+                        if d < best[y, x]:
+                            best[y, x] = d
+                            field[y, x, 0], field[y, x, 1] = sy, sx
+                    reach //= 2
+
+
+@numba.njit(nogil=True, cache=True)
+def _vote(guide: Any, hole: Any, field: Any, depth: Any) -> None:
+    """Every pixel of the hole becomes what the patches over it say, those from nearer to the rim more loudly."""
+    height, width = hole.shape
+    out = guide.copy()
+    for y in range(height):
+        for x in range(width):
+            if not hole[y, x]:
+                continue
+            total, r, g, b = 0.0, 0.0, 0.0, 0.0
+            for dy in range(-HALF, HALF + 1):
+                for dx in range(-HALF, HALF + 1):
+                    py, px = y + dy, x + dx
+                    if not (0 <= py < height and 0 <= px < width):
+                        continue
+                    sy, sx = field[py, px, 0], field[py, px, 1]
+                    if not (HALF <= sy < height - HALF and HALF <= sx < width - HALF):
+                        continue
+                    w = 1.3 ** -depth[py, px]
+                    total += w
+                    r += w * guide[sy - dy, sx - dx, 0]
+                    g += w * guide[sy - dy, sx - dx, 1]
+                    b += w * guide[sy - dy, sx - dx, 2]
+            if total > 0:
+                out[y, x, 0], out[y, x, 1], out[y, x, 2] = r / total, g / total, b / total
+    guide[:] = out
+
+
+def _frequent(field: NDArray[np.int64], hole: Mask, rng: np.random.Generator) -> NDArray[np.int64]:
+    """The offsets (x, y) that occur most often in a field, no two of them the same."""
+    places = np.argwhere(hole)
+    found = field[hole] - places
+    kinds, counts = np.unique(found, axis=0, return_counts=True)
+    order = np.lexsort((rng.random(len(kinds)), -counts))
+    return np.ascontiguousarray(kinds[order[:LABELS], ::-1])
+
+
+def _shifted(picture: Floats, known: Mask, hole: Mask, offsets: NDArray[np.int64]) -> tuple[Floats, Mask]:
+    """The picture by each offset (n × h × w × 3), and where that is known (n × h × w)."""
+    height, width = hole.shape
+    y, x = np.mgrid[:height, :width]
+    shifted = np.empty((len(offsets), height, width, 3), np.float32)
+    possible = np.empty((len(offsets), height, width), bool)
+    for n, (dx, dy) in enumerate(offsets):
+        sy, sx = y + dy, x + dx
+        inside = (sy >= 0) & (sx >= 0) & (sy < height) & (sx < width)
+        sy, sx = sy.clip(0, height - 1), sx.clip(0, width - 1)
+        shifted[n] = picture[sy, sx]
+        possible[n] = inside & known[sy, sx]
+    return shifted, possible
+
+
+def _data(picture: Floats, guide: Floats, hole: Mask, shifted: Floats, possible: Mask) -> Floats:
+    """What each label costs at each pixel (n × h × w): how unlike the guide it is, and at the rim the picture."""
+    rim = cv2.dilate(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    rim &= ~hole
+    data = np.empty(possible.shape, np.float32)
+    for n in range(len(shifted)):
+        like = ((cv2.blur(shifted[n] - guide, (3, 3))) ** 2).sum(2)
+        edge = np.where(rim, ((shifted[n] - picture) ** 2).sum(2), 0).astype(np.float32)
+        beside = cv2.dilate(edge, np.ones((3, 3), np.uint8))
+        data[n] = np.where(possible[n], 0.5 * np.sqrt(like) + 2.0 * np.sqrt(beside), FAR)
+    return data
+
+
+@numba.njit(nogil=True, cache=True)
+def _seam(shifted: Any, a: int, b: int, y: int, x: int, ny: int, nx: int) -> float:
+    """What a seam between two labels costs: how unlike they are on both its sides."""
+    if a == b:
+        return 0.0
+    one, two = 0.0, 0.0
+    for c in range(3):
+        d = shifted[a, y, x, c] - shifted[b, y, x, c]
+        one += d * d
+        d = shifted[a, ny, nx, c] - shifted[b, ny, nx, c]
+        two += d * d
+    return float(np.sqrt(one) + np.sqrt(two))
+
+
+@numba.njit(nogil=True, cache=True)
+def _agree(shifted: Any, data: Any, hole: Any) -> Any:
+    """The labels that cost least together, by messages between neighbours (min-sum belief propagation)."""
+    count, height, width = data.shape
+    messages = np.zeros((4, height, width, count), np.float32)
+    steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
+    belief = np.empty(count, np.float32)
+    for _ in range(MESSAGES):
+        for colour in range(2):
+            for y in range(height):
+                for x in range(width):
+                    if (y + x) % 2 != colour or not hole[y, x]:
+                        continue
+                    for way in range(4):
+                        ny, nx = y + steps[way][0], x + steps[way][1]
+                        if not (0 <= ny < height and 0 <= nx < width and hole[ny, nx]):
+                            continue
+                        for a in range(count):
+                            belief[a] = data[a, y, x]
+                            for other in range(4):
+                                if other != way:
+                                    belief[a] += messages[other, y, x, a]
+                        low = np.inf
+                        for b in range(count):
+                            least = np.inf
+                            for a in range(count):
+                                if belief[a] >= least:
+                                    continue
+                                cost = belief[a] + _seam(shifted, a, b, y, x, ny, nx)
+                                least = min(least, cost)
+                            # To the neighbour it comes from the other side.
+                            messages[way ^ 1, ny, nx, b] = least
+                            low = min(low, least)
+                        for b in range(count):
+                            messages[way ^ 1, ny, nx, b] -= low
+    labels = np.zeros((height, width), np.int64)
+    for y in range(height):
+        for x in range(width):
+            if hole[y, x]:
+                least = np.inf
+                for a in range(count):
+                    cost = data[a, y, x]
+                    for way in range(4):
+                        cost += messages[way, y, x, a]
+                    if cost < least:
+                        least, labels[y, x] = cost, a
+    return labels
+
+
+def evened(around: Floats, margin: int, labels: NDArray[np.uint8], offsets: NDArray[np.int64]) -> Floats:
+    """What is added to a filling at its working size (h × w × 3) so that its seams and its rim hold no step of light.
+
+    ``around`` is the picture, with ``margin`` pixels on every side beyond the labels: as far as the offsets reach.
+
+    Within a label the source's own gradients stay; across a seam the mean of both; at the rim the picture's values.
+    Source: P. Pérez, M. Gangnet, A. Blake, "Poisson image editing", SIGGRAPH 2003.
+    """
+    height, width = labels.shape
+    hole = np.pad(labels != NONE, margin)
+
+    def at(values: NDArray[Any], dx: int, dy: int) -> NDArray[Any]:
+        return values[margin + dy : margin + dy + height, margin + dx : margin + dx + width]
+
+    shifted = np.stack([at(around, dx, dy) for dx, dy in offsets])
+    # What lies in the hole itself is to go: its steps are nobody's.
+    known = np.stack([~at(hole, dx, dy) for dx, dy in offsets])
+    picture = np.ascontiguousarray(at(around, 0, 0))
+    return np.asarray(_even(picture, shifted, known, labels.astype(np.int64), labels != NONE))
+
+
+@numba.njit(nogil=True, cache=True)
+def _even(picture: Any, shifted: Any, known: Any, labels: Any, hole: Any) -> Any:
+    height, width = hole.shape
+    out = np.zeros((height, width, 3), np.float32)
+    steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
+    reach = 0
+    for y in range(height):
+        run = 0
+        for x in range(width):
+            run = run + 1 if hole[y, x] else 0
+            reach = max(reach, run)
+    turns = 40 + 2 * reach
+    over = np.float32(2 / (1 + np.sin(np.pi / max(reach, 3))))
+    for _ in range(turns):
+        for y in range(height):
+            for x in range(width):
+                if not hole[y, x]:
+                    continue
+                own = labels[y, x]
+                count = 0
+                total = np.zeros(3, np.float32)
+                for way in range(4):
+                    ny, nx = y + steps[way][0], x + steps[way][1]
+                    if not (0 <= ny < height and 0 <= nx < width):
+                        continue
+                    if hole[ny, nx]:
+                        count += 1
+                        other = labels[ny, nx]
+                        for c in range(3):
+                            # Wanted: the mean of both sources' steps; there: the step from one into the other.
+                            one = shifted[own, y, x, c] - shifted[own, ny, nx, c]
+                            two = shifted[other, y, x, c] - shifted[other, ny, nx, c]
+                            if not known[own, ny, nx]:
+                                one = two if known[other, y, x] else np.float32(0)
+                            if not known[other, y, x]:
+                                two = one
+                            step = 0.5 * (one + two) - (shifted[own, y, x, c] - shifted[other, ny, nx, c])
+                            total[c] += out[ny, nx, c] + step
+                    else:
+                        far = np.float32(0)
+                        for c in range(3):
+                            far = max(far, abs(picture[ny, nx, c] - shifted[own, ny, nx, c]))
+                        if far > STRANGE:
+                            continue
+                        count += 1
+                        for c in range(3):
+                            total[c] += picture[ny, nx, c] - shifted[own, ny, nx, c]
+                if count:
+                    for c in range(3):
+                        out[y, x, c] += over * (total[c] / count - out[y, x, c])
+    return out
