@@ -1,8 +1,11 @@
 """Repair through the interface: a spot by one click, a clamp cloned away, shading smeared, and all of it kept."""
 
+import json
+
 import numpy as np
 from selenium.webdriver import Keys
 
+from tests.browser.conftest import PICTURES
 from tests.browser.test_found import on
 from tests.browser.test_light_and_colour import touches_of
 from tests.browser.test_skin import roughness
@@ -114,3 +117,44 @@ def test_what_is_picked_below_a_lift_is_not_brightened_twice(choir):
     room.drag(on(room, *wall), on(room, wall[0] + 0.01, wall[1]))
     wait_for_patches(room, 1)
     assert off(room, wall, lit) < 12
+
+
+def test_a_thing_is_taken_away_whole_and_another_try_made(choir):
+    room = choir("Alto 3", searched=True)
+    orange = room.colour(*on(room, *TIP))
+    room.start_touch("thing", "Take away a thing")
+    room.type_into("size", "36")
+    room.drag(on(room, 0.63, 0.705), on(room, 0.618, 0.712), on(room, 0.602, 0.722))
+    wait_for_patches(room, 1)
+    left = room.colour(*on(room, *TIP))
+    assert left[0] - left[2] < 60
+    assert room.revision() == 2
+    first = patches_of("Alto 3")[0]["filling"]
+    room.keys("t")
+    room.until(lambda: patches_of("Alto 3")[0]["filling"] != first, "another filling")
+    room.settle()
+    again = room.colour(*on(room, *TIP))
+    assert again[0] - again[2] < 60
+    room.keys("z", hold=Keys.CONTROL)
+    room.keys("z", hold=Keys.CONTROL)
+    room.settle()
+    assert off(room, TIP, orange) < 3
+
+
+def test_the_flashs_red_is_taken_out_of_both_pupils_by_one_sentence(choir):
+    room = choir("Mezzo 1", searched=True)
+    told = json.loads((PICTURES.parent / "labels" / "Mezzo 1.json").read_text())["people"][0]["landmarks"]
+    pupils = [told["iris-left"], told["iris-right"]]
+
+    def redness(pupil):
+        patch = room.colour(*on(room, *pupil), side=5)
+        return patch[0] - max(patch[1:3])
+
+    before = [redness(p) for p in pupils]
+    assert min(before) > 30
+    room.start_touch("red eyes flash", "Take the red out of pupils")
+    room.settle()
+    room.keys("s")
+    room.settle()
+    for was, pupil in zip(before, pupils, strict=True):
+        assert redness(pupil) < 0.35 * was

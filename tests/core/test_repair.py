@@ -5,6 +5,9 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from retouch.colour.encoding import encode
+from retouch.colour.oklab import to_oklab
+from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
@@ -12,6 +15,7 @@ from retouch.render.cache import Cache
 from retouch.render.mending import filling_for
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
+from retouch.touches.red_eye import RedEye
 from retouch.touches.repair import Filling, Patch, packed
 from retouch.types import Coverage, Lab, PictureError
 from tests.pictures import Held
@@ -222,3 +226,22 @@ def test_a_knit_is_met_to_the_pixel():
     dx, dy = snap(picture, Coverage(inside().astype(np.float32)), (133, 4), 8)
     assert (dx % 13, dy % 9) == (0, 0)
     assert np.hypot(dx - 133, dy - 4) < 10
+
+
+def encoded(*linear_srgb):
+    return encode(between(SRGB, WORKING) @ np.array(linear_srgb))
+
+
+@pytest.mark.parametrize(
+    ("glow", "more"),
+    [((0.55, 0.02, 0.015), {}), ((0.7, 0.2, 0.02), {}), ((0.6, 0.4, 0.3), {"pale": 1, "darker": 0.85})],
+)
+def test_what_a_flash_lit_in_a_pupil_goes_dark_and_the_small_light_stays(glow, more):
+    rule = RedEye(amount=1, **more).rule
+    dark = to_oklab(rule(encoded(*glow)))
+    assert np.hypot(dark[1], dark[2]) < 0.02
+    assert dark[0] < 0.75 * to_oklab(encoded(*glow))[0]
+    for spared in ((0.95, 0.93, 0.9), (0.03, 0.02, 0.016), (0.0, 0.0, 0.0)):
+        colour = encoded(*spared)
+        np.testing.assert_allclose(rule(colour), colour, atol=0.02 if max(spared) < 0.1 else 1e-6)
+    np.testing.assert_array_equal(RedEye().rule(encoded(*glow)), encoded(*glow))

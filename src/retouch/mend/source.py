@@ -66,7 +66,7 @@ def search(lab: Lab, covered: Coverage, allowed: Coverage, avoid: list[tuple[int
         stands = float(np.abs(source[mask][:, 0] - np.median(source[mask][:, 0])).max())
         texture = abs(float(np.log((float(fine[there][near].std()) + 1e-3) / grain)))
         far = np.hypot(dx, dy) / half
-        return fits + 0.3 * float(np.abs(mean).sum()) + own + 0.5 * stands + 0.03 * texture + 0.002 * float(far)
+        return fits + 0.3 * float(np.abs(mean).sum()) + own + 0.5 * stands + 0.08 * texture + 0.002 * float(far)
 
     reach = round(FARTHEST * half + max(height, width) / 2)
     least = NEAREST * half

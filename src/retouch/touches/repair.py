@@ -28,6 +28,8 @@ WHOLE_PIXEL = 1e-3
 """Offsets nearer than this to whole pixels are not resampled."""
 LARGEST = 400
 """Pixels on a side of a filling's grid, at most."""
+EDGE = 4
+"""Pixels of a filling's grid that are looked at beyond it."""
 AROUND = 2
 """Pixels round a source that resampling reads."""
 
@@ -334,9 +336,9 @@ class Repair(Drawn):
         filling = patch.filling
         assert filling is not None
         grid = filling.at(box)
-        labels = np.full((grid.h + 2, grid.w + 2), NONE, np.uint8)
-        labels[1:-1, 1:-1] = filling.grid
-        around = Frame(grid.width, grid.height, grid.x - 1, grid.y - 1, grid.w + 2, grid.h + 2)
+        # With nothing round it, as far as the box goes beyond it at the grid's own scale.
+        labels = np.pad(filling.grid, EDGE, constant_values=NONE)
+        around = Frame(*grid.scale, grid.x - EDGE, grid.y - EDGE, grid.w + 2 * EDGE, grid.h + 2 * EDGE)
         new = np.zeros_like(below)
         total = np.zeros(box.shape, np.float32)
         for n, (dx, dy) in enumerate(filling.offsets):

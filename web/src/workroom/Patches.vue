@@ -54,6 +54,7 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
       <button
         v-for="one in WAYS"
         :key="one.way"
+        class="!px-[7px]"
         :aria-pressed="room.nextPatch.way === one.way"
         :data-tip="one.tip"
         @click="room.nextPatch.way = one.way"

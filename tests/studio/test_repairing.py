@@ -1,0 +1,68 @@
+"""Repair over the wire: patches as they are painted, and what is found for them; nothing refused is lost."""
+
+import numpy as np
+import pytest
+
+from tests.studio.talk import JSON, edit, insert
+from tests.studio.test_painting import BRUSH, WAY, dab, rect, view
+from tests.studio.test_painting import picture as seen
+
+
+@pytest.fixture
+def repaired(client, portrait):
+    touch = {"id": "r", "kind": "repair", "settings": {"patches": []}}
+    edit(client, portrait, 0, insert(["touches"], touch))
+    return portrait
+
+
+def mending(**more):
+    return {"way": "clone", "source": [0.2, 0.25]} | more
+
+
+def patch(points=WAY, **more):
+    return mending(**more) | {"id": "p", "strokes": [BRUSH | {"points": points}]}
+
+
+@pytest.mark.parametrize("way", ["clone", "heal", "smear", "paint"])
+def test_a_patch_is_shown_dab_by_dab_as_it_will_be(client, repaired, way):
+    shown = view(client, repaired)
+    how = mending(way=way, colour="#20c040")
+    for start, end in ((0, 1), (1, 6), (6, 12)):
+        answer = dab(client, repaired, start, WAY[start:end], area=None, touch="r", patch=how)
+        x, y, w, h = rect(answer)
+        shown[y : y + h, x : x + w] = seen(answer)
+    at_once = view(client, repaired, trial=[insert(["touches", "r", "settings", "patches"], patch(**how))])
+    assert np.abs(shown - at_once).mean() < 1
+
+
+def ask(client, portrait, what, **body):
+    return client.post(f"/api/portraits/{portrait.pk}/{what}", {"revision": 1, "touch": "r"} | body, JSON)
+
+
+def test_a_source_is_whole_pixels_and_one_that_was_refused_does_not_come_again(client, repaired):
+    spot = patch([[0.4, 0.5, 1]], way="spot", source=None)
+    first = ask(client, repaired, "sources", patch=spot).json()["source"]
+    second = ask(client, repaired, "sources", patch=spot, avoid=[first]).json()["source"]
+    assert first != second
+    long_side = max(repaired.facts["width"], repaired.facts["height"])
+    for offset in (first, second):
+        pixels = np.array(offset) * long_side
+        np.testing.assert_allclose(pixels, np.rint(pixels), atol=1e-6)
+        assert np.hypot(*offset) > 0.05
+
+
+def test_a_filling_fits_into_a_sheet_and_what_cannot_be_is_said(client, repaired):
+    filling = ask(client, repaired, "fillings", patch=patch(way="fill", source=None)).json()
+    kept = {"id": "f", "way": "fill", "filling": filling}
+    edit(client, repaired, 1, insert(["touches", "r", "settings", "patches"], kept))
+    for what, body, words in (
+        ("fillings", {"touch": "gone"}, "no longer there"),
+        ("fillings", {"area": "gone"}, "no longer there"),
+        ("fillings", {}, "nothing here to take away"),
+        ("sources", {"patch": patch([[4.0, 4.0, 1]])}, "outside the picture"),
+        ("sources", {"patch": patch(source=None), "near": True}, "no source yet"),
+        ("sources", {"patch": patch() | {"strokes": []}}, "strokes"),
+    ):
+        answer = ask(client, repaired, what, **({"revision": 2} | body))
+        assert answer.status_code == 422
+        assert words in answer.json()["detail"]
