@@ -3,6 +3,7 @@
 import re
 
 import numpy as np
+import pytest
 from selenium.webdriver import Keys
 from selenium.webdriver.common.by import By
 
@@ -162,18 +163,22 @@ def test_all_is_sharpened_for_a_use_and_the_skin_taken_out(choir):
     assert "all but the skin" in room.touches()[1]
 
 
-def test_shine_is_calmed_on_a_forehead(choir):
-    room = choir("Bass 2", searched=True)
+@pytest.mark.parametrize(
+    ("name", "hot", "cloth_at"),
+    [("Bass 2", (0.487, 0.365), (0.4, 0.92)), ("Mezzo 2 and Bass 3", (0.640, 0.475), (0.75, 0.9))],
+    ids=["tan", "dark"],
+)
+def test_shine_is_calmed_on_skin(choir, name, hot, cloth_at):
+    room = choir(name, searched=True)
     room.keys("s")
-    hot = (0.487, 0.365)
-    before, cloth = room.colour(*hot), room.colour(0.4, 0.92)
+    before, cloth = room.colour(*hot), room.colour(*cloth_at)
     room.start_touch("shiny", "Calm the shine")
     room.settle()
     after = room.colour(*hot)
     assert sum(after[:3]) < sum(before[:3]) - 30
     # Skin, not grey.
     assert after[0] - after[2] > before[0] - before[2]
-    assert room.colour(0.4, 0.92) == cloth
+    assert room.colour(*cloth_at) == cloth
 
 
 def test_skin_is_taken_out_of_sharpening_by_a_stroke_that_spares_structure(choir):

@@ -45,6 +45,11 @@ BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{port
 BODIES["POST /portraits/{portrait_id}/dabs"] = BODIES["POST /portraits/{portrait_id}/view"] | {
     "area": "a", "part": "p", "name": "s", "start": 0, "stroke": {"size": 0.1, "points": [[0.5, 0.5, 1]]}
 }  # fmt: skip
+STROKE = BODIES["POST /portraits/{portrait_id}/dabs"]["stroke"]
+BODIES["POST /portraits/{portrait_id}/fillings"] = {"revision": 0, "touch": "r", "area": "a"}
+BODIES["POST /portraits/{portrait_id}/sources"] = {
+    "revision": 0, "touch": "r", "patch": {"id": "p", "way": "heal", "strokes": [STROKE]}
+}  # fmt: skip
 
 
 @pytest.fixture
