@@ -55,7 +55,7 @@ def test_lengths_follow_the_face_and_sharpening_follows_the_pixels():
 
 
 def test_every_ready_touch_makes_a_sheet_that_can_be_read():
-    everything = found("face", "skin", "eye-whites", "irises", "lips", "teeth", "brows", "hair")
+    everything = found("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair")
     everything.maps["person"] = everything.maps["skin-1"]
     for name, kind in KINDS.items():
         for start in kind.starts:

@@ -66,7 +66,7 @@ def started(kind: str, title: str, found: Found | None, of: int = 0, placed: boo
                 if part.get("join") == "take" or part.get("spare"):
                     continue
                 raise PictureError(
-                    f"{place.name[:1].upper()}{place.name[1:]} was not found on this picture. "  # type: ignore[union-attr]
+                    f"{place.name[:1].upper()}{place.name[1:]} {were} not found on this picture. "  # type: ignore[union-attr]
                     "Paint it, and start the touch on what you painted."
                 )
             part = {**part, "of": 0 if name == "backdrop" else of}

@@ -30,6 +30,7 @@ def found_part(name: str, join: str = "add", **more: Any) -> dict[str, Any]:
 _FEATURES = tuple(found_part(n, "take") for n in ("eye-whites", "irises", "brows", "lips", "hair"))
 SKIN = ReadyPlace("the skin", (found_part("skin"), *_FEATURES), 0.003)
 """Skin, without eyes, brows and lips."""
+BACKDROP = ReadyPlace("the backdrop", (found_part("backdrop"),))
 SHINY_SKIN = ReadyPlace(
     "the skin and its shine", (found_part("skin"), found_part("face", spare=True), *_FEATURES), 0.003
 )

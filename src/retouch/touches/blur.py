@@ -11,7 +11,7 @@ from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.frame import Frame
 from retouch.touches.averages import FEW, eroded
-from retouch.touches.base import Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
+from retouch.touches.base import BACKDROP, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import NO_MASK
 from retouch.types import Coverage, Encoded, Floats, Place
 
@@ -21,7 +21,6 @@ FINEST_MAP = 2000
 """Pixels on the long side of the largest map."""
 LEVELS = 3
 """Maps of a blur that grows: the whole radius, a half and a quarter; below that it runs out into the picture."""
-BACKDROP = ReadyPlace("the backdrop", (found_part("backdrop"),))
 RISE = 256
 """Pixels on the long side of the map that says how far it has grown."""
 

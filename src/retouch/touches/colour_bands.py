@@ -6,7 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Heading, Pick, Point, ReadyTouch
+from retouch.touches.base import Heading, Pick, Point, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded, Floats, Lab, Record
 
 GREY, COLOURED = 0.004, 0.07
@@ -75,6 +75,12 @@ class ColourBands(Point):
               {"bands": [{"centre": 25, "width": 30, "saturation": -0.15, "hue": 4}]}),
         ReadyTouch("Take yellow out", ("yellow", "teeth", "whiten", "eyes"),
               {"bands": [{"centre": 95, "width": 60, "soft": 25, "saturation": -0.4, "lightness": 0.02}]}),
+        ReadyTouch("Whiten the teeth", ("teeth", "whiten", "yellow", "smile", "mouth"),
+              {"bands": [{"centre": 95, "width": 60, "soft": 25, "saturation": -0.4, "lightness": 0.02}]},
+              place=ReadyPlace("the teeth", (found_part("teeth"),), 0.001)),
+        ReadyTouch("Clear the eye whites", ("eyes", "whites", "red", "veins", "clear", "bloodshot"),
+              {"bands": [{"centre": 20, "width": 80, "soft": 25, "saturation": -0.5, "lightness": 0.02}]},
+              place=ReadyPlace("the eye whites", (found_part("eye-whites"),), 0.001)),
         ReadyTouch("Warm the skin", ("pale", "skin", "washed out", "healthy"),
               {"bands": [{"centre": 52, "width": 44, "saturation": 0.15}]}),
         ReadyTouch("Shift one colour", ("hue", "colour", "selective", "balance"), {"bands": []}),

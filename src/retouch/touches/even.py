@@ -10,7 +10,7 @@ from retouch.bands import at_once
 from retouch.colour.encoding import decode
 from retouch.colour.tones import linear
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
-from retouch.touches.base import SKIN, Heading, Maps, Pick, ReadyTouch, Wide
+from retouch.touches.base import BACKDROP, SKIN, Heading, Maps, Pick, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, ROOT, apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
@@ -41,6 +41,8 @@ class Even(Wide):
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Even the skin", ("even", "blotches", "patchy", "uneven", "skin", "red spots"),
               {"light": 0.4, "colour": 0.9}, place=SKIN),
+        ReadyTouch("Even the backdrop", ("backdrop", "folds", "stains", "even", "studio", "paper", "background"),
+              {"light": 0.8, "colour": 0.8, "smaller": 0.008, "larger": 0.25}, place=BACKDROP),
         ReadyTouch("Bring a red cheek or neck to the face's tone", ("even", "red", "cheek", "neck", "tone", "flush"),
               {"tone": 0.5}, place=SKIN),
     )  # fmt: skip

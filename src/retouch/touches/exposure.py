@@ -5,7 +5,7 @@ from typing import ClassVar
 from pydantic import Field
 
 from retouch.colour.encoding import decode, encode
-from retouch.touches.base import Heading, Point, ReadyTouch
+from retouch.touches.base import Heading, Point, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded
 
 
@@ -18,8 +18,12 @@ class Exposure(Point):
     sentence: ClassVar[str] = "{ev:Brighten|Darken} {where} by {ev}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Brighten", ("lift", "lighten", "more light", "dodge", "exposure", "too dark"), {"ev": 0.3}),
+        ReadyTouch("Lighter irises", ("irises", "eyes", "brighter", "iris", "lighten"), {"ev": 0.4},
+              place=ReadyPlace("the irises", (found_part("irises"),), 0.001)),
+        ReadyTouch("Lighten under the eyes", ("dark circles", "tired", "under eyes", "lighten"), {"ev": 0.25},
+              place=ReadyPlace("under the eyes", (found_part("under-eyes"),), 0.004)),
         ReadyTouch("Darken", ("burn", "less light", "calm", "exposure", "too bright"), {"ev": -0.3}),
-    )
+    )  # fmt: skip
 
     ev: float = Field(0.0, ge=-6, le=6, title="exposure", json_schema_extra={"unit": "EV", "step": 0.05, "soft": 3})
 

@@ -40,7 +40,7 @@ class RedEye(Point):
         ReadyTouch("Take the red out of pupils", ("red eyes", "flash", "pupils", "red", "glow"), {"amount": 1.0},
               place=PUPILS),
         ReadyTouch("Take a pale glow out of pupils", ("flash", "pupils", "glow", "white", "orange", "eyes"),
-              {"amount": 1.0, "pale": 1.0, "darker": 0.85}, place=PUPILS),
+              {"amount": 1.0, "pale": 1.0, "darker": 0.5}, place=PUPILS),
     )  # fmt: skip
 
     amount: float = Field(0.0, ge=0, le=1, title="how much", json_schema_extra=SHARE)

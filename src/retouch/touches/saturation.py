@@ -7,7 +7,7 @@ from pydantic import Field
 from pydantic.config import JsonDict
 
 from retouch.colour.oklab import from_oklab, to_oklab
-from retouch.touches.base import Heading, Point, ReadyTouch
+from retouch.touches.base import Heading, Point, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded, Lab
 
 PALE = 0.09
@@ -25,13 +25,14 @@ class Saturation(Point):
     stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "Give {where} {amount:more|less} colour: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
-        ReadyTouch(
-            "More colour, pale first", ("saturation", "colour", "washed out", "dull"), {"amount": 0.2, "pale": 0.8}
-        ),
+        ReadyTouch("More colour, pale first", ("saturation", "colour", "washed out", "dull"),
+              {"amount": 0.2, "pale": 0.8}),
         ReadyTouch("Less colour", ("desaturate", "calm", "too colourful", "red", "yellow teeth"), {"amount": -0.2}),
         ReadyTouch("More colour, but not the skin", ("clothes", "vivid"), {"amount": 0.2, "spare_skin": 1.0}),
+        ReadyTouch("Richer lips", ("lips", "mouth", "colour", "pale", "richer"), {"amount": 0.25},
+              place=ReadyPlace("the lips", (found_part("lips"),), 0.002)),
         ReadyTouch("Black and white", ("grey", "monochrome", "without colour"), {"amount": -1.0}),
-    )
+    )  # fmt: skip
 
     amount: float = Field(0.0, ge=-1, le=2, title="colour", json_schema_extra={**SHARE, "soft": 1})
     pale: float = Field(0.0, ge=0, le=1, title="pale first", json_schema_extra=SHARE)

@@ -33,6 +33,11 @@ const size = computed(() => props.kind.settings.find((s) => s.name === 'size')!)
 const smoother = computed(() => String(props.touch.settings.smoother))
 /** What is to be taken away whole: the area that the repair lies on. */
 const area = computed(() => sheet.area(props.touch.area))
+/** One half by itself, parted at this repair's size, and the picture again. */
+function seeAlone(half: 'shading' | 'texture') {
+  room.check.size = Math.max(0.002, Number(props.touch.settings.size))
+  room.look = room.look === half ? 'plain' : half
+}
 const painting = computed(() => room.painting && actions.mendTouch() !== null)
 function paint() {
   if (!painting.value) room.painting = false
@@ -126,6 +131,19 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
         </select>
       </label>
       <p class="text-quiet">{{ SMOOTHERS[smoother] }}</p>
+      <div class="flex items-center gap-2">
+        <span class="text-quiet">see alone</span>
+        <div class="group-buttons" role="group" aria-label="See one half by itself">
+          <button
+            v-for="half in ['shading', 'texture'] as const"
+            :key="half"
+            :aria-pressed="room.look === half"
+            @click="seeAlone(half)"
+          >
+            {{ half }}
+          </button>
+        </div>
+      </div>
     </template>
     <p v-if="!patches.length" class="text-quiet">
       Nothing repaired yet. Click on a spot, or stroke over it. P points at where it should come from.
