@@ -65,6 +65,7 @@ def started(kind: str, title: str, found: Found | None, of: int = 0, placed: boo
                 # What is taken away need not be there.
                 if part.get("join") == "take" or part.get("spare"):
                     continue
+                were = "were" if place.name.endswith("s") else "was"  # type: ignore[union-attr]
                 raise PictureError(
                     f"{place.name[:1].upper()}{place.name[1:]} {were} not found on this picture. "  # type: ignore[union-attr]
                     "Paint it, and start the touch on what you painted."
