@@ -141,7 +141,7 @@ def test_a_thing_is_taken_away_whole_and_another_try_made(choir):
     assert off(room, TIP, orange) < 3
 
 
-def test_the_flashs_red_is_taken_out_of_both_pupils_by_one_sentence(choir):
+def test_the_flashs_red_leaves_both_pupils_and_a_new_light_is_set_in_each(choir):
     room = choir("Mezzo 1", searched=True)
     told = json.loads((PICTURES.parent / "labels" / "Mezzo 1.json").read_text())["people"][0]["landmarks"]
     pupils = [told["iris-left"], told["iris-right"]]
@@ -158,3 +158,8 @@ def test_the_flashs_red_is_taken_out_of_both_pupils_by_one_sentence(choir):
     room.settle()
     for was, pupil in zip(before, pupils, strict=True):
         assert redness(pupil) < 0.35 * was
+    dull = [sum(room.colour(*on(room, *p), side=15)[:3]) for p in pupils]
+    room.start_touch("catchlight", "Set a catchlight in the eyes")
+    room.settle()
+    lit = [sum(room.colour(*on(room, *p), side=15)[:3]) for p in pupils]
+    assert np.subtract(lit, dull).min() > 3

@@ -110,6 +110,7 @@ class Pushed(Works, Moved):
 
 
 ALL: dict[str, Kind] = {n: k.model_validate(k.starts[0].settings) for n, k in KINDS.items()}
+ALL["catchlight"] = KINDS["catchlight"](amount=0.8, size=0.6, eyes=[{"x": 0.45, "y": 0.4, "radius": 0.1}])
 ALL |= {k.kind: k() for k in (Crisp, Copies, Pushed)}
 PATCHES = [
     {"way": "heal", "source": [0.2, 0.05]},

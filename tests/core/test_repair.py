@@ -245,3 +245,19 @@ def test_what_a_flash_lit_in_a_pupil_goes_dark_and_the_small_light_stays(glow, m
         colour = encoded(*spared)
         np.testing.assert_allclose(rule(colour), colour, atol=0.02 if max(spared) < 0.1 else 1e-6)
     np.testing.assert_array_equal(RedEye().rule(encoded(*glow)), encoded(*glow))
+
+
+@pytest.mark.parametrize("form", ["round", "window"])
+def test_a_catchlight_stands_on_the_same_side_of_both_eyes_and_at_its_size(form):
+    eyes = [{"x": 0.3, "y": 0.4, "radius": 0.05}, {"x": 0.7, "y": 0.4, "radius": 0.05}]
+    settings = {"eyes": eyes, "amount": 0.8, "clock": 90, "far": 0.5, "size": 0.4, "form": form}
+    touch = {"id": "c", "kind": "catchlight", "settings": settings}
+    sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [], "touches": [touch]})
+    more = Renderer(Held(RAMP), sheet).draw(WHOLE) - RAMP
+    for x in (0.3, 0.7):
+        near = np.where(np.hypot(X - x, Y - 0.4) < 0.1, more[..., 0], 0)
+        assert (near * X).sum() / near.sum() == pytest.approx(x + 0.025, abs=0.002)
+        assert (near * Y).sum() / near.sum() == pytest.approx(0.4, abs=0.002)
+    lit = np.hypot(X - 0.325, Y - 0.4) < 0.03
+    assert more[lit].max() > 0.3
+    np.testing.assert_array_equal(more[(np.abs(X - 0.325) > 0.022) & (np.abs(X - 0.725) > 0.022)], 0)

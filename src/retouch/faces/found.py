@@ -34,6 +34,15 @@ class Face:
     closed: tuple[int, ...] = ()
     mouth_open: bool = False
 
+    def irises(self) -> list[tuple[float, float, float]]:
+        """Middle and radius of the irises of open eyes, in long sides; none without landmarks."""
+        out = []
+        for eye, ring in enumerate(IRISES if self.landmarks else ()):
+            if eye not in self.closed:
+                x, y = np.array([self.landmarks[i] for i in ring]).T
+                out.append((float(x.mean()), float(y.mean()), float(max(np.ptp(x), np.ptp(y))) / 2))
+        return out
+
     def eyes(self) -> list[tuple[float, float, float, float]]:
         """The boxes of the two eyes, in long sides, about three irises wide; none without landmarks."""
         boxes = []

@@ -94,12 +94,17 @@ def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int
             value = settings.get(name, field.default) * share
             settings[name] = round(min(max(value, low), high), DIGITS)
     if ready.from_face:
-        face = next((f for f in found.faces if f.landmarks), None) if found is not None else None
-        if found is not None and of:
-            face = found.faces[of - 1] if of <= len(found.faces) and found.faces[of - 1].landmarks else None
-        if face is None:
+        faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]
+        if not faces:
             raise PictureError("No face was found here of which the form is known. Paint the light yourself.")
-        settings["strokes"] = form_strokes(face.landmarks)
+        if "eyes" in model.model_fields:
+            settings["eyes"] = [
+                {"x": round(x, DIGITS), "y": round(y, DIGITS), "radius": round(r, DIGITS)}
+                for face in faces
+                for x, y, r in face.irises()
+            ]
+        else:
+            settings["strokes"] = form_strokes(faces[0].landmarks)
     return settings
 
 
