@@ -20,8 +20,8 @@ HALF = 3
 """Half of a patch: 7 × 7 pixels."""
 COARSEST = 10
 """Pixels across the hole at the coarsest level."""
-ROUNDS, SEARCHES = 4, 4
-LABELS, MESSAGES = 24, 6
+ROUNDS, SEARCHES = 4, 2
+LABELS, MESSAGES = 24, 5
 """Offsets that are tried at every pixel, and rounds in which neighbours agree on them."""
 FAR = 1e3
 STRANGE = 0.15
@@ -341,7 +341,7 @@ def _even(picture: Any, shifted: Any, known: Any, labels: Any, hole: Any) -> Any
         for x in range(width):
             run = run + 1 if hole[y, x] else 0
             reach = max(reach, run)
-    turns = 40 + 2 * reach
+    turns = 30 + 3 * reach // 2
     over = np.float32(2 / (1 + np.sin(np.pi / max(reach, 3))))
     for _ in range(turns):
         for y in range(height):

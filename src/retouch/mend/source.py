@@ -1,6 +1,9 @@
 """Where a patch can take its pixels from: like skin in like focus for a spot, and the best fit of a pattern."""
 
+from typing import Any
+
 import cv2
+import numba
 import numpy as np
 
 from retouch.types import Coverage, Floats, Lab
@@ -44,44 +47,89 @@ def search(lab: Lab, covered: Coverage, allowed: Coverage, avoid: list[tuple[int
         return None
     good = (allowed > 0.5) & (lab[..., 0] < BLOWN)
     fine = lab[..., 0] - cv2.GaussianBlur(np.ascontiguousarray(lab[..., 0]), (0, 0), 1.5)
-    target, grain = lab[here][rim], float(fine[here][rim].std()) + 1e-3
     half = max(mask.sum() ** 0.5 / 2, 3.0)
     height, width = mask.shape
+    reach, least = round(FARTHEST * half + max(height, width) / 2), NEAREST * half
+    blocked = np.array(avoid, np.int64).reshape(-1, 2)
 
-    def cost(dx: int, dy: int) -> float:
-        y, x = top + dy, left + dx
-        if y < 0 or x < 0 or y + height > lab.shape[0] or x + width > lab.shape[1]:
-            return np.inf
-        there = np.s_[y : y + height, x : x + width]
-        if not good[there][near].all() or (inside[there] & near).any():
-            return np.inf
-        if any(abs(dx - ax) + abs(dy - ay) < half for ax, ay in avoid):
-            return np.inf
-        source = lab[there]
-        off = source[rim] - target
-        mean = off.mean(0)
-        fits = float(np.sqrt(((off - mean) ** 2).sum(1).mean()))
-        own = float(np.abs(source[mask].mean(0) - source[rim].mean(0)).sum())
-        # A single dark or light place within it is a spot as well.
-        stands = float(np.abs(source[mask][:, 0] - np.median(source[mask][:, 0])).max())
-        texture = abs(float(np.log((float(fine[there][near].std()) + 1e-3) / grain)))
-        far = np.hypot(dx, dy) / half
-        return fits + 0.3 * float(np.abs(mean).sum()) + own + 0.5 * stands + 0.08 * texture + 0.002 * float(far)
+    def best(steps: list[tuple[int, int]]) -> tuple[float, int, int]:
+        costs = _costs(np.ascontiguousarray(lab, np.float32), fine, good, inside, mask, rim, top, left,
+                       np.array(steps, np.int64), blocked, half)  # fmt: skip
+        at = int(np.argmin(costs))
+        return float(costs[at]), *steps[at]
 
-    reach = round(FARTHEST * half + max(height, width) / 2)
-    least = NEAREST * half
-    tried = [
-        (cost(dx, dy), dx, dy)
-        for dy in range(-reach, reach + 1, COARSE)
-        for dx in range(-reach, reach + 1, COARSE)
-        if least <= np.hypot(dx, dy) <= reach
-    ]
-    best = min(tried, default=(np.inf, 0, 0))
-    if not np.isfinite(best[0]):
+    lattice = range(-reach, reach + 1, COARSE)
+    cost, x, y = best([(dx, dy) for dy in lattice for dx in lattice if least <= np.hypot(dx, dy) <= reach])
+    if not np.isfinite(cost):
         return None
-    _, x, y = best
-    best = min((cost(x + dx, y + dy), x + dx, y + dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1))
-    return best[1], best[2]
+    return best([(x + dx, y + dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1)])[1:]
+
+
+@numba.njit(nogil=True, cache=True)
+def _costs(
+    lab: Any, fine: Any, good: Any, inside: Any, mask: Any, rim: Any, top: int, left: int, steps: Any, avoid: Any,
+    half: float,
+) -> Any:  # fmt: skip
+    """What each offset costs: unlike at the rim, another level, a spot of its own, other texture, and far."""
+    height, width = mask.shape
+    out = np.full(len(steps), np.inf)
+    rims, masks = max(rim.sum(), 1), max(mask.sum(), 1)
+    grain = _deviation(fine, rim, rim, top, left)
+    for k in range(len(steps)):
+        dx, dy = steps[k, 0], steps[k, 1]
+        y0, x0 = top + dy, left + dx
+        if y0 < 0 or x0 < 0 or y0 + height > lab.shape[0] or x0 + width > lab.shape[1]:
+            continue
+        fits = True
+        for n in range(len(avoid)):
+            if abs(dx - avoid[n, 0]) + abs(dy - avoid[n, 1]) < half:
+                fits = False
+        mean, own, around = np.zeros(3), np.zeros(3), np.zeros(3)
+        for j in range(height):
+            for i in range(width):
+                if not (rim[j, i] or mask[j, i]):
+                    continue
+                if not good[y0 + j, x0 + i] or inside[y0 + j, x0 + i]:
+                    fits = False
+                for c in range(3):
+                    value = lab[y0 + j, x0 + i, c]
+                    if rim[j, i]:
+                        mean[c] += (value - lab[top + j, left + i, c]) / rims
+                        around[c] += value / rims
+                    else:
+                        own[c] += value / masks
+            if not fits:
+                break
+        if not fits:
+            continue
+        off, stands = 0.0, 0.0
+        for j in range(height):
+            for i in range(width):
+                if rim[j, i]:
+                    for c in range(3):
+                        d = lab[y0 + j, x0 + i, c] - lab[top + j, left + i, c] - mean[c]
+                        off += d * d / rims
+                elif mask[j, i]:
+                    # A single dark or light place within it is a spot as well.
+                    stands = max(stands, abs(lab[y0 + j, x0 + i, 0] - own[0]))
+        texture = abs(np.log(_deviation(fine, rim, mask, y0, x0) / grain))
+        out[k] = (
+            np.sqrt(off) + 0.3 * np.abs(mean).sum() + np.abs(own - around).sum() + 0.5 * stands
+            + 0.08 * texture + 0.002 * np.hypot(dx, dy) / half
+        )  # fmt: skip
+    return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _deviation(fine: Any, one: Any, two: Any, y0: int, x0: int) -> float:
+    """The standard deviation of fine structure over two masks of a window, a little above 0."""
+    count, total, squares = 0, 0.0, 0.0
+    for j in range(one.shape[0]):
+        for i in range(one.shape[1]):
+            if one[j, i] or two[j, i]:
+                v = fine[y0 + j, x0 + i]
+                count, total, squares = count + 1, total + v, squares + v * v
+    return float(np.sqrt(max(squares / count - (total / count) ** 2, 0.0))) + 1e-3
 
 
 def snap(picture: Floats, covered: Coverage, offset: tuple[int, int], reach: int) -> tuple[int, int]:

@@ -26,6 +26,8 @@ TAKES = ("spot", "heal", "clone")
 """Ways that take pixels from a source."""
 WHOLE_PIXEL = 1e-3
 """Offsets nearer than this to whole pixels are not resampled."""
+LATEST, MANY = 4, 40
+"""Patches from which on all are kept together as well, and how many of the last may be new to those that were."""
 LARGEST = 400
 """Pixels on a side of a filling's grid, at most."""
 EDGE = 4
@@ -243,28 +245,45 @@ class Repair(Drawn):
             )
         if patch.source is None or patch.way not in TAKES:
             return None
+        if patch.turn == 0 and patch.scale == 1 and not patch.mirror:
+            dx, dy = patch.source
+            left, top = box.x / box.unit + dx - edge, box.y / box.unit + dy - edge
+            return whole.within(left, top, left + box.w / box.unit + 2 * edge, top + box.h / box.unit + 2 * edge)
         x = np.array([box.x, box.x + box.w]) / box.unit
         y = np.array([box.y, box.y + box.h]) / box.unit
         xs, ys = patch.to_source(*(a.ravel() for a in np.meshgrid(x, y)))
         return whole.within(xs.min() - edge, ys.min() - edge, xs.max() + edge, ys.max() + edge)
 
+    def _places(self, frame: Frame) -> list[tuple[Patch, Frame, Frame | None]]:
+        """The patches that work at a frame's scale, each with its box and where its source lies, worked out once."""
+        kept: dict[tuple[int, int], list[tuple[Patch, Frame, Frame | None]]] = self.__dict__.setdefault("_kept", {})
+        if frame.scale not in kept:
+            places = (self._place(patch, frame) for patch in self.patches if patch.works)
+            kept[frame.scale] = [place for place in places if place is not None]
+        return kept[frame.scale]
+
+    def _place(self, patch: Patch, frame: Frame) -> tuple[Patch, Frame, Frame | None] | None:
+        kept: dict[object, tuple[Patch, Frame, Frame | None] | None] = patch.__dict__.setdefault("_kept", {})
+        key = (frame.scale, self.size)
+        if key not in kept:
+            box = self.box(patch, frame)
+            source = None if box is None else self._source_box(patch, box)
+            there = box is not None and (source is not None or patch.way not in TAKES)
+            kept[key] = (patch, box, source) if there and box is not None else None
+        return kept[key]
+
     def spread(self, frame: Frame) -> Frame:
         """See :class:`Drawn`: from the last patch to the first, those that are met are needed with their sources."""
-        for patch in reversed(self.patches):
-            box = self.box(patch, frame) if patch.works else None
-            if box is not None and frame.met(box) is not None:
-                frame = frame.joined(box)
-                if (source := self._source_box(patch, box)) is not None:
-                    frame = frame.joined(source)
+        for _, box, source in reversed(self._places(frame)):
+            if not frame.holds(box) or (source is not None and not frame.holds(source)):
+                if frame.met(box) is None:
+                    continue
+                frame = frame.joined(box if source is None else box.joined(source))
         return frame
 
     def reached(self, frame: Frame) -> Frame:
         """See :class:`Drawn`: from the first to the last, those that read what has changed look different."""
-        for patch in self.patches:
-            box = self.box(patch, frame) if patch.works else None
-            if box is None:
-                continue
-            source = self._source_box(patch, box)
+        for _, box, source in self._places(frame):
             if frame.met(box) is not None or (source is not None and frame.met(source) is not None):
                 frame = frame.joined(box)
         return frame
@@ -275,23 +294,44 @@ class Repair(Drawn):
         """See :class:`Drawn`. What a patch gives is kept under all that it depends on: the picture below, those
         before it that it meets, and itself; so another source of one leaves the others as they are.
         """
-        laid: list[tuple[Frame, str]] = []
-        for patch in self.patches:
-            box = self.box(patch, frame) if patch.works else None
-            source = None if box is None else self._source_box(patch, box)
-            if box is None or not frame.holds(box) or (source is None and patch.way in TAKES):
-                continue
-            if source is not None and not frame.holds(source):
-                continue
-            met = [n for b, n in laid if b.met(box) is not None or (source is not None and b.met(source) is not None)]
-            name = digest_of("patch", memory.below, str(self.size), self.smoother, patch.digest, *met)
-            laid.append((box, name))
+        names: list[str] = []
+        todo, met = self._order(frame)
+        for (patch, _), earlier in zip(todo, met, strict=True):
+            before = [names[n] for n in earlier]
+            names.append(digest_of("patch", memory.below, str(self.size), self.smoother, patch.digest, *before))
+        first = self._known(canvas, frame, names, memory)
+        for (patch, box), name in list(zip(todo, names, strict=True))[first:]:
             part = canvas[box.slices_in(frame)]
             known = memory.kept(name, box)
             if known is None:
                 known = self._patched(patch, canvas, frame, box)
                 memory.keep(name, box, known)
             part[:] = known
+        if len(names) - first > LATEST:
+            memory.keep(_together(names), frame, canvas.copy())
+
+    def _order(self, frame: Frame) -> tuple[list[tuple[Patch, Frame]], list[NDArray[np.int64]]]:
+        """The patches that can be laid on ``frame``, each with its box, and for each those before it that it meets."""
+        kept: dict[Frame, tuple[list[tuple[Patch, Frame]], list[NDArray[np.int64]]]]
+        kept = self.__dict__.setdefault("_orders", {})
+        if frame not in kept:
+            there = [
+                (patch, box, source or box)
+                for patch, box, source in self._places(frame)
+                if frame.holds(box) and (source is None or frame.holds(source))
+            ]
+            lies, sources = ([_sides(place[n]) for place in there] for n in (1, 2))  # type: ignore[arg-type]
+            met = _met(np.array(lies), np.array(sources)) if there else []
+            kept[frame] = [(patch, box) for patch, box, _ in there], met
+        return kept[frame]
+
+    def _known(self, canvas: Encoded, frame: Frame, names: list[str], memory: Standing) -> int:
+        """How many of the patches are laid already on what was kept of them together; it is put on the canvas."""
+        for stop in range(len(names), max(0, len(names) - MANY), -1):
+            if stop > LATEST and (known := memory.kept(_together(names[:stop]), frame)) is not None:
+                canvas[:] = known
+                return stop
+        return 0
 
     def _patched(self, patch: Patch, canvas: Encoded, frame: Frame, box: Frame) -> Floats:
         """The picture on a patch's box with the patch on it, a new array."""
@@ -345,12 +385,19 @@ class Repair(Drawn):
             here = labels == n
             if not here.any():
                 continue
-            share = resample(here.astype(np.float32), around, box)
+            rows, columns = np.flatnonzero(here.any(1)), np.flatnonzero(here.any(0))
+            low = around.x + columns[0] - 1, around.y + rows[0] - 1
+            high = around.x + columns[-1] + 2, around.y + rows[-1] + 2
+            own = box.within(*(v / grid.unit for v in (*low, *high)))
+            if own is None:
+                continue
+            share = resample(here.astype(np.float32), around, own)
             one = patch.model_copy(update={"source": (dx, dy)})
-            taken, there = self._taken(one, canvas, frame, box)
+            taken, there = self._taken(one, canvas, frame, own)
             share *= there
-            new += share[..., None] * taken
-            total += share
+            cut = own.slices_in(box)
+            new[cut] += share[..., None] * taken
+            total[cut] += share
         covered = np.clip(total * 2, 0, 1)
         new /= np.maximum(total, 1e-6)[..., None]
         # Steps of light are evened at the grid's own size, of the picture as it lies below now.
@@ -383,6 +430,26 @@ class Repair(Drawn):
         taken = cv2.warpAffine(canvas, shift, (box.w, box.h), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
                                borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
         return np.asarray(taken, np.float32), there.astype(np.float32)
+
+
+def _sides(frame: Frame) -> tuple[int, int, int, int]:
+    return frame.x, frame.y, frame.x + frame.w, frame.y + frame.h
+
+
+def _met(lies: NDArray[np.int64], sources: NDArray[np.int64]) -> list[NDArray[np.int64]]:
+    """For each patch, those before it on which it lies or from which it takes; rectangles as :func:`_sides`."""
+    out = []
+    for n in range(len(lies)):
+        before = lies[:n]
+        hit = np.zeros(n, bool)
+        for left, top, right, bottom in (lies[n], sources[n]):
+            hit |= (before[:, 0] < right) & (before[:, 2] > left) & (before[:, 1] < bottom) & (before[:, 3] > top)
+        out.append(np.flatnonzero(hit))
+    return out
+
+
+def _together(names: list[str]) -> str:
+    return digest_of("patches", *names)
 
 
 def _at_grid(canvas: Encoded, frame: Frame, grid: Frame, margin: int) -> Floats:
