@@ -261,3 +261,18 @@ def test_a_catchlight_stands_on_the_same_side_of_both_eyes_and_at_its_size(form)
     lit = np.hypot(X - 0.325, Y - 0.4) < 0.03
     assert more[lit].max() > 0.3
     np.testing.assert_array_equal(more[(np.abs(X - 0.325) > 0.022) & (np.abs(X - 0.725) > 0.022)], 0)
+
+
+@pytest.mark.parametrize("way", ["heal", "smear", "clone"])
+def test_what_a_patch_costs_is_bounded_whatever_its_size_and_length(way):
+    # The largest brush, the finest, and a way that runs to and fro without end.
+    zigzag = [(4.0 * (n % 2) - 1.5, 0.3 + n / 4000, 1) for n in range(45)]
+    strokes = [{"size": 2.0, "points": [[0.5, 0.5, 1]]}, {"size": 1e-5, "points": zigzag}]
+    for of in ("everything", "shading"):
+        mended = {"id": "p", "way": way, "of": of, "source": [0.1, 0.1], "strokes": strokes}
+        assert np.isfinite(drawn(GRAIN, mended, size=0.08)).all()
+
+
+def test_a_filling_from_too_far_away_is_refused():
+    with pytest.raises(ValidationError, match="too far"):
+        Filling(unit=40_000, x=0, y=0, w=2, h=2, offsets=[(2.0, 0)], labels=packed(np.zeros((2, 2), np.uint8)))

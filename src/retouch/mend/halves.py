@@ -10,6 +10,8 @@ from retouch.types import Floats
 Smoother = Literal["gaussian", "edges", "median"]
 EDGE = 0.06
 """Steps of encoded colour above which the smoother that follows edges keeps them in the shading."""
+LONG, SHORT = 12.0, 6.0
+"""Standard deviations, in pixels, from which an average is worked out smaller, and what they are then."""
 MEDIAN = 5
 """Pixels across of the median, on a map of its own."""
 
@@ -44,4 +46,12 @@ def shading(values: Floats, size: float, smoother: Smoother) -> Floats:
 
 
 def _blur(values: Floats, sigma: float) -> Floats:
+    if sigma > LONG:
+        # Nothing that fine is left of it: it is worked out smaller.
+        height, width = values.shape[:2]
+        share = SHORT / sigma
+        size = max(1, round(width * share)), max(1, round(height * share))
+        small = cv2.resize(values, size, interpolation=cv2.INTER_AREA)
+        smooth = cv2.GaussianBlur(small, (0, 0), SHORT, borderType=cv2.BORDER_REFLECT)
+        return np.asarray(cv2.resize(smooth, (width, height), interpolation=cv2.INTER_CUBIC), np.float32)
     return np.asarray(cv2.GaussianBlur(values, (0, 0), sigma, borderType=cv2.BORDER_REFLECT), np.float32)

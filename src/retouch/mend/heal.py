@@ -92,9 +92,8 @@ def difference(target: Floats, source: Floats, covered: Coverage, origin: tuple[
 def _rim(covered: Coverage, cell: float) -> NDArray[np.bool_]:
     """Where it is free next to a patch."""
     inside = (covered > 0).astype(np.uint8)
-    reach = max(2, round(RIM * cell))
-    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * reach + 1, 2 * reach + 1))
-    return np.asarray((cv2.dilate(inside, kernel) > 0) & (inside == 0))
+    far = cv2.distanceTransform(1 - inside, cv2.DIST_L2, 5)
+    return np.asarray((far <= max(2, round(RIM * cell))) & (inside == 0))
 
 
 def _plane(places: Floats, values: Floats, count: Floats) -> tuple[Floats, Floats]:

@@ -14,6 +14,8 @@ CELLS = 12
 """Cells of the displacement across the brush."""
 STEP = 0.1
 """Length of a push in brush diameters."""
+LARGEST, MOST_STEPS = 1000, 20_000
+"""Cells of the displacement on its long side, and pushes of a stroke, at most."""
 
 
 def displacement(
@@ -24,12 +26,12 @@ def displacement(
     All in long sides; the map (h × w × 2) begins at ``low``. Each step of a stroke carries what lies under the tip
     along, the edge less: the new displacement at a place is the push there and what was displaced where it came from.
     """
-    cell = min(s.size for s in strokes) / CELLS
+    cell = max(min(s.size for s in strokes) / CELLS, max(high[0] - low[0], high[1] - low[1]) / LARGEST)
     shape = ceil((high[1] - low[1]) / cell) + 1, ceil((high[0] - low[0]) / cell) + 1
     moved = np.zeros((*shape, 2), np.float32)
     for stroke in strokes:
         way = stroke.way
-        steps = max(1, ceil(way.length / (STEP * stroke.size)))
+        steps = min(MOST_STEPS, max(1, ceil(way.length / (STEP * stroke.size))))
         at = np.linspace(0, way.length, steps + 1)
         places = np.stack([np.interp(at, way.along, way.points[:, i]) for i in range(3)], axis=1)
         for before, after in pairwise(places):

@@ -28,8 +28,8 @@ WHOLE_PIXEL = 1e-3
 """Offsets nearer than this to whole pixels are not resampled."""
 LATEST, MANY = 4, 40
 """Patches from which on all are kept together as well, and how many of the last may be new to those that were."""
-LARGEST = 400
-"""Pixels on a side of a filling's grid, at most."""
+LARGEST, FARTHEST = 400, 800
+"""Pixels on a side of a filling's grid, and from a place to its source, at most."""
 EDGE = 4
 """Pixels of a filling's grid that are looked at beyond it."""
 AROUND = 2
@@ -85,6 +85,8 @@ class Filling(Record):
         values = np.frombuffer(said, np.uint8)
         if len(said) != most or (values[values != NONE] >= len(self.offsets)).any():
             raise ValueError("the filling of a patch is not whole")
+        if np.abs(self.offsets).max() * self.unit > FARTHEST:
+            raise ValueError("the filling of a patch comes from too far away")
         return self
 
     @cached_property
