@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { patchesShape } from '../stage/patches'
-import { movedPatch, patchWords, placeOf, wholePixels } from './patches'
-import type { Patch, Touch } from './types'
+import { patchesShape } from './patches'
+import { movedPatch, patchWords, placeOf, wholePixels } from '../sheet/patches'
+import type { Patch, Touch } from '../sheet/types'
 
 const stroke = { size: 0.02, softness: 0.5, flow: 1, ceiling: 1, erase: false, pressure: 'none' as const }
 const patch = (more: Partial<Patch> = {}): Patch => ({
