@@ -10,7 +10,7 @@ import base64
 import cv2
 import numpy as np
 
-from bench.skin import ROOT, WHO, amount, lab_of
+from bench.skin import FACE_PIXELS, ROOT, WHO, amount, lab_of
 from retouch.colour.oklab import to_oklab
 from retouch.files.reading import read
 from retouch.frame import Frame
@@ -18,6 +18,7 @@ from retouch.render.mending import filling_for, source_for
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
+from retouch.sheet.starting import FACE
 from retouch.touches import KINDS
 from retouch.touches.repair import Patch
 from retouch.types import Floats, PictureError
@@ -28,6 +29,8 @@ SPOTS, SEEN, FALLEN, WIDEST = 12, 0.025, 0.35, 24
 which it ends, and the radius in pixels from which it is no spot."""
 GRAIN = 2.5
 """Standard deviation, in pixels, by which differences are softened: pores and grain of two renders never agree."""
+LAMPS = 0.03
+"""OKLab distance from which two lamps differ."""
 HEAD = """# How near repairs come to the truth
 
 Made by `python -m bench.repair` from `demo/pairs`: pictures rendered with and without what is taken away. Where it is
@@ -52,6 +55,8 @@ def main() -> None:
     rows.append(f"| Alto 3's clamp, before the backdrop | {clamp()} |")
     print(rows[-1], flush=True)
     rows.append(f"| Alto 3's stray hairs | {hairs()} |")
+    print(rows[-1], flush=True)
+    rows.append(f"| Tenor 1's hard shadow against a large lamp | {shadow()} |")
     print(rows[-1], flush=True)
     for height in (8, 20, 100):
         rows.append(f"| Mezzo 1's red pupils, {height} px across | {red(height)} |")
@@ -195,6 +200,21 @@ def hairs() -> str:
     where[300:] = False
     mask = cv2.dilate(where.astype(np.uint8), np.ones((13, 13), np.uint8)) > 0
     return told("fill", was, to_lab(_fill(picture, mask), picture), wanted, where)
+
+
+def shadow() -> str:
+    """The nose's shadow, by its ready sentence on all that is skin-coloured; measured where the two lamps differ."""
+    pictures = pair("shadow")
+    was, wanted = (lab_of(p) for p in pictures)
+    skin = cv2.morphologyEx((was[..., 1] > 0.005).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)) * 255
+    png = base64.b64encode(cv2.imencode(".png", skin)[1].tobytes()).decode()
+    areas = [{"id": "a", "feather": 0.003, "parts": [{"source": "file", "png": png}]}]
+    kind = KINDS["shadow-edge"]
+    width = kind.model_fields["width"].default * FACE_PIXELS / max(pictures[0].width, pictures[0].height) / FACE
+    settings = {**kind.starts[0].settings, "width": width}
+    now = to_lab(Renderer(pictures[0], sheet_of("shadow-edge", settings, areas)), pictures[0])
+    apart = np.linalg.norm(cv2.GaussianBlur(was - wanted, (0, 0), GRAIN), axis=-1)
+    return told("its sentence", was, now, wanted, (skin > 0) & (apart > LAMPS), True)
 
 
 def red(height: int) -> str:

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from retouch.colour.encoding import encode
+from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
@@ -276,3 +276,26 @@ def test_what_a_patch_costs_is_bounded_whatever_its_size_and_length(way):
 def test_a_filling_from_too_far_away_is_refused():
     with pytest.raises(ValidationError, match="too far"):
         Filling(unit=40_000, x=0, y=0, w=2, h=2, offsets=[(2.0, 0)], labels=packed(np.zeros((2, 2), np.uint8)))
+
+
+def test_a_shadows_edge_is_lowered_and_pores_and_edges_of_colour_stay():
+    # A hard shadow down the middle of skin, and lips below whose edge is one of colour.
+    shadow = np.where(X > 0.5, 0.35, 1.0)[..., None]
+    skin = np.float32([0.45, 0.28, 0.2]) * np.ones((N, N, 1), np.float32)
+    skin[(Y > 0.8)] = [0.4, 0.12, 0.12]
+    grain = 1 + 0.05 * RNG.normal(0, 1, (N, N, 1))
+    picture = encode(skin * shadow * grain).astype(np.float32)
+    touch = {"id": "s", "kind": "shadow-edge", "settings": {"amount": 0.7, "width": 0.05}}
+    sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [], "touches": [touch]})
+    out = Renderer(Held(picture), sheet).draw(WHOLE)
+
+    def step(values):
+        light = np.log(decode(values)[180:360].mean((0, 2)))
+        return light[270:285].mean() - light[315:330].mean()
+
+    assert step(out) < 0.75 * step(picture)
+    for half in (np.s_[200:300, 150:250], np.s_[200:300, 350:450]):
+        fine = [v[half] - cv2.GaussianBlur(v[half], (0, 0), 2) for v in (np.log(decode(out)), np.log(decode(picture)))]
+        assert fine[0].std() / fine[1].std() == pytest.approx(1, abs=0.02)
+    # Far from the shadow's edge nothing moves, at the lips' neither.
+    assert np.abs(out - picture)[440:520, 20:120].max() < 1.5 * STEP
