@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
+import PenPressure from '../controls/PenPressure.vue'
 import { type Colour, useRoom, type Overlay } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../edits/actions'
@@ -95,14 +96,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         </template>
         <FloatPanel placement="top-start"
           ><template #button>more</template>
-          <label class="flex items-center gap-2">
-            <span class="w-[66px]">pen</span>
-            <select v-model="room.mend.pressure" class="field min-h-[26px] grow py-0">
-              <option value="none">pressure changes nothing</option>
-              <option value="size">pressure changes size</option>
-              <option value="flow">pressure changes flow</option>
-            </select>
-          </label>
+          <PenPressure v-model="room.mend.pressure" flow="flow" />
         </FloatPanel>
       </template>
       <template v-else-if="light">
@@ -122,14 +116,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
             </select>
           </label>
           <p class="mb-2 text-quiet">N shows it, and the picture again.</p>
-          <label class="flex items-center gap-2">
-            <span class="w-[66px]">pen</span>
-            <select v-model="room.light.pressure" class="field min-h-[26px] grow py-0">
-              <option value="none">pressure changes nothing</option>
-              <option value="size">pressure changes size</option>
-              <option value="flow">pressure changes the light</option>
-            </select>
-          </label>
+          <PenPressure v-model="room.light.pressure" flow="the light" />
         </FloatPanel>
         <button
           class="button min-h-[26px] px-2"
@@ -167,14 +154,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
             <input v-model="room.brush.fill_inside" type="checkbox" class="size-4 accent-thread" />
             fill inside: draw round something
           </label>
-          <label class="flex items-center gap-2">
-            <span class="w-[66px]">pen</span>
-            <select v-model="room.brush.pressure" class="field min-h-[26px] grow py-0">
-              <option value="none">pressure changes nothing</option>
-              <option value="size">pressure changes size</option>
-              <option value="flow">pressure changes flow</option>
-            </select>
-          </label>
+          <PenPressure v-model="room.brush.pressure" flow="flow" />
         </FloatPanel>
         <button
           class="button min-h-[26px] px-2"
