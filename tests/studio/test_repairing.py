@@ -62,6 +62,7 @@ def test_a_filling_fits_into_a_sheet_and_what_cannot_be_is_said(client, repaired
         ("sources", {"patch": patch([[4.0, 4.0, 1]])}, "outside the picture"),
         ("sources", {"patch": patch(source=None), "near": True}, "no source yet"),
         ("sources", {"patch": patch() | {"strokes": []}}, "strokes"),
+        ("sources", {"patch": kept}, "filled as a whole"),
     ):
         answer = ask(client, repaired, what, **({"revision": 2} | body))
         assert answer.status_code == 422

@@ -50,8 +50,10 @@ def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Off
     Raises
     ------
     PictureError
-        If the touch is not a repair, the patch lies outside the picture, or nothing near is like it.
+        If the touch is not a repair, the patch has no strokes or lies outside the picture, or nothing near is like it.
     """
+    if not patch.strokes:
+        raise PictureError("This patch was filled as a whole and takes from no single place. Ask for another try.")
     left, top, right, bottom = patch.bounds
     extent, size = max(right - left, bottom - top), max(s.size for s in patch.strokes)
     whole = renderer.scaled(min(BRUSH / size, LONGEST / extent))

@@ -317,6 +317,9 @@ class Repair(Drawn):
         kept: dict[Frame, tuple[list[tuple[Patch, Frame]], list[NDArray[np.int64]]]]
         kept = self.__dict__.setdefault("_orders", {})
         if frame not in kept:
+            if len(kept) > LATEST:
+                # A view that is moved asks for ever new rectangles.
+                kept.clear()
             there = [
                 (patch, box, source or box)
                 for patch, box, source in self._places(frame)
