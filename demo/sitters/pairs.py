@@ -1,8 +1,8 @@
 """The same face with and without what a touch takes away: ``python -m demo.sitters.pairs``; see demo/README.md.
 
 Of one sitter for each skin group a crop of the face, all from one camera, under two lights: ``plain`` in soft light
-with pores alone, and with ``blotches``, with ``blemishes`` (and freckles); ``matt`` under a hot lamp without the lobe
-that mirrors, and ``shine`` with it. And of some of the choir, in their own light, a square with what repair takes
+with pores alone, and with ``blotches``, with ``freckles``, with ``blemishes`` (and freckles); ``matt`` under a hot lamp
+without the lobe that mirrors, and ``shine`` with it; a strip of the eyes alone, pupils wide and ``dark`` or ``red``. And of some of the choir, in their own light, a square with what repair takes
 away (``clamp-with``) and without it (``clamp-without``).
 """
 
@@ -37,10 +37,15 @@ PLAIN = {
 VARIANTS = {
     "plain": {},
     "blotches": {"blotches": 10.0, "flush": 0.0},
+    "freckles": {"freckles": 0.35},
     "blemishes": {"blemishes": 1.0, "freckles": 0.35},
     "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
     "shine": {"lights": HOT, "shine": 0.5, "roughness": 0.42},
+    "dark": {"wide_pupil": 1.7},
+    "red": {"wide_pupil": 1.7, "pupil": (0.55, 0.02, 0.015)},
 }
+EYES, STRIP = ("dark", "red"), (0.3, 0.3)
+"""Variants of which a strip is enough, and where it begins and how high it is, as shares of the crop."""
 LARGE = Light((-8.0, 1.8, 3.5), 0.7 * 20**0.5, 95.0 / 20)
 """Tenor 1's lamp made twenty times as large, as bright in all."""
 THINGS = {
@@ -84,7 +89,8 @@ def make(sitter: Sitter, rays: int, into: Path, variants: list[str]) -> None:
     small = _fewer(crop)
     for name in variants:
         who = replace(plain, **VARIANTS[name])
-        picture, _ = exposed(build(who), who, width, HEIGHT, rays, crop)
+        part = _strip(crop) if name in EYES else crop
+        picture, _ = exposed(build(who), who, width, HEIGHT, rays, part)
         if who.lights not in stop:
             # Exposed for the soft light as it is plain, for the hot one as it is matt, whichever are asked for.
             same = replace(plain, **VARIANTS["plain" if who.lights == SOFT else "matt"])
@@ -124,6 +130,11 @@ def _save(linear: NDArray[np.float32], seed: int, path: Path) -> None:
 def _fewer(crop: Crop) -> Crop:
     x, y, w, h = crop
     return x // FEWER, y // FEWER, w // FEWER, h // FEWER
+
+
+def _strip(crop: Crop) -> Crop:
+    x, y, w, h = crop
+    return x, y + round(STRIP[0] * h), w, round(STRIP[1] * h)
 
 
 def _crop(marks: dict[str, tuple[float, float]], width: int) -> Crop:

@@ -93,6 +93,19 @@ def test_the_membrane_does_not_take_colour_from_across_an_edge():
     assert np.abs(out - edged)[inside(radius=0.028)].max() < 0.5 * STEP
 
 
+def test_along_an_edge_either_side_is_healed_from_its_own_round_about():
+    # A collar before a wall: light falls off along the wall and grows along the collar.
+    wall, cloth = 0.7 - 0.2 * Y, 0.2 + 0.15 * Y
+    edged = np.repeat(np.where(X < 0.38 + 0.2 * Y, wall, cloth)[..., None], 3, 2).astype(np.float32)
+    edged = cv2.GaussianBlur(edged, (0, 0), 1)
+    spotted = edged.copy()
+    spotted[inside((0.5, 0.6), 0.03)] = [0.9, 0.2, 0.1]
+    out = drawn(spotted, patch(at=((0.5, 0.6),), source=[-0.05, -0.25], size=0.12))
+    there = inside((0.5, 0.6), 0.05)
+    for side in (X < 0.36 + 0.2 * Y, X > 0.4 + 0.2 * Y):
+        assert np.abs(out - edged)[there & side].max() < 0.5 * STEP
+
+
 @pytest.mark.parametrize("smoother", ["gaussian", "edges", "median"])
 def test_halves_add_up_and_each_is_worked_on_alone(smoother):
     lower = shading(GRAIN, 15, smoother)

@@ -13,6 +13,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.bands import in_bands
 from retouch.types import Floats
 
 Mask = NDArray[np.bool_]
@@ -260,53 +261,50 @@ def _seam(shifted: Any, a: int, b: int, y: int, x: int, ny: int, nx: int) -> flo
     return float(np.sqrt(one) + np.sqrt(two))
 
 
-@numba.njit(nogil=True, cache=True)
-def _agree(shifted: Any, data: Any, hole: Any) -> Any:
+def _agree(shifted: Floats, data: Floats, hole: Mask) -> NDArray[np.int64]:
     """The labels that cost least together, by messages between neighbours (min-sum belief propagation)."""
     count, height, width = data.shape
     messages = np.zeros((4, height, width, count), np.float32)
-    steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
-    belief = np.empty(count, np.float32)
     for _ in range(MESSAGES):
         for colour in range(2):
-            for y in range(height):
-                for x in range(width):
-                    if (y + x) % 2 != colour or not hole[y, x]:
-                        continue
-                    for way in range(4):
-                        ny, nx = y + steps[way][0], x + steps[way][1]
-                        if not (0 <= ny < height and 0 <= nx < width and hole[ny, nx]):
-                            continue
-                        for a in range(count):
-                            belief[a] = data[a, y, x]
-                            for other in range(4):
-                                if other != way:
-                                    belief[a] += messages[other, y, x, a]
-                        low = np.inf
-                        for b in range(count):
-                            least = np.inf
-                            for a in range(count):
-                                if belief[a] >= least:
-                                    continue
-                                cost = belief[a] + _seam(shifted, a, b, y, x, ny, nx)
-                                least = min(least, cost)
-                            # To the neighbour it comes from the other side.
-                            messages[way ^ 1, ny, nx, b] = least
-                            low = min(low, least)
-                        for b in range(count):
-                            messages[way ^ 1, ny, nx, b] -= low
-    labels = np.zeros((height, width), np.int64)
-    for y in range(height):
+            # Squares of one colour of a chessboard write only what those of the other read.
+            in_bands(lambda rows, c=colour: _tell(shifted, data, hole, messages, c, rows.start, rows.stop), height)
+    cost = data + messages.sum(0).transpose(2, 0, 1)
+    return np.asarray(np.where(hole, cost.argmin(0), 0))
+
+
+@numba.njit(nogil=True, cache=True)
+def _tell(shifted: Any, data: Any, hole: Any, messages: Any, colour: int, start: int, stop: int) -> None:
+    """The messages of the pixels of one colour of a chessboard, in some rows, to their neighbours."""
+    count, height, width = data.shape
+    steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
+    belief = np.empty(count, np.float32)
+    for y in range(start, stop):
         for x in range(width):
-            if hole[y, x]:
-                least = np.inf
+            if (y + x) % 2 != colour or not hole[y, x]:
+                continue
+            for way in range(4):
+                ny, nx = y + steps[way][0], x + steps[way][1]
+                if not (0 <= ny < height and 0 <= nx < width and hole[ny, nx]):
+                    continue
                 for a in range(count):
-                    cost = data[a, y, x]
-                    for way in range(4):
-                        cost += messages[way, y, x, a]
-                    if cost < least:
-                        least, labels[y, x] = cost, a
-    return labels
+                    belief[a] = data[a, y, x]
+                    for other in range(4):
+                        if other != way:
+                            belief[a] += messages[other, y, x, a]
+                low = np.inf
+                for b in range(count):
+                    least = np.inf
+                    for a in range(count):
+                        if belief[a] >= least:
+                            continue
+                        cost = belief[a] + _seam(shifted, a, b, y, x, ny, nx)
+                        least = min(least, cost)
+                    # To the neighbour it comes from the other side.
+                    messages[way ^ 1, ny, nx, b] = least
+                    low = min(low, least)
+                for b in range(count):
+                    messages[way ^ 1, ny, nx, b] -= low
 
 
 def evened(around: Floats, margin: int, labels: NDArray[np.uint8], offsets: NDArray[np.int64]) -> Floats:

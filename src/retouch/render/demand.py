@@ -201,9 +201,12 @@ class Drawing:
             self._mixed(Encoded(picture[cut.slices_in(rect)]), Encoded(changed), within, step)
             return Encoded(picture)
         if isinstance(kind, Drawn):
-            canvas = around.copy()
+            whole = mask is None and step.blend == "normal" and step.strength == 1
+            canvas = around if whole else around.copy()
             assert stage.below is not None
             kind.draw(Encoded(canvas), read, _Standing(self._of, self._stages[stage.below].key))
+            if whole:
+                return Encoded(np.ascontiguousarray(canvas[rect.slices_in(read)]))
             self._mixed(Encoded(picture), Encoded(canvas[rect.slices_in(read)]), mask, step)
             return Encoded(picture)
         part, frame = picture, rect

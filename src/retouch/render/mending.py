@@ -22,6 +22,8 @@ SNAPS, PATTERN = 24, 400
 HOLE, AROUND, SEEN = 110, 0.8, 1000
 """Pixels on the long side of a hole at the size at which it is filled; how far round it is looked, in its lengths; and
 on the long side of the picture on which a hole is looked for."""
+HALF, ACROSS = 0.5, 0.2
+"""Share of a patch from which it lies in something, and that lies on either side if it is on an edge."""
 MOSTLY = 0.85
 """Share of a hole that lies in something, from which on it is filled from that alone."""
 FEATURES = ("eye-whites", "irises", "brows", "lips", "hair")
@@ -116,7 +118,7 @@ def _below(renderer: Renderer, touch: str, patch: Patch | None, frame: Frame) ->
     return Encoded(canvas[frame.slices_in(around)])
 
 
-def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float = 0.5) -> Coverage:
+def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float = HALF) -> Coverage:
     """Where a source may lie: in what the patch lies in itself by a share of ``mostly``, of what was found."""
     found = renderer.found()
     if found is None:
@@ -131,6 +133,9 @@ def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float 
         return float(coverage[inside].mean()) > share
 
     person = of("person")
+    if mostly == HALF and found.has("person") and ACROSS < float(person[inside].mean()) < 1 - ACROSS:
+        # On the edge of somebody: what is like it lies along that edge.
+        return Coverage(np.ones(frame.shape, np.float32))
     if not lies_in(person):
         apart = found.has("person") and lies_in(Coverage(1 - person))
         return Coverage(1 - person if apart else np.ones(frame.shape, np.float32))
