@@ -29,6 +29,8 @@ SPOTS, SEEN, FALLEN, WIDEST = 12, 0.025, 0.35, 24
 which it ends, and the radius in pixels from which it is no spot."""
 GRAIN = 2.5
 """Standard deviation, in pixels, by which differences are softened: pores and grain of two renders never agree."""
+WHOLE_PIXELS = 2800
+"""Height of the picture of which a pair is a square."""
 LAMPS = 0.03
 """OKLab distance from which two lamps differ."""
 HEAD = """# How near repairs come to the truth
@@ -55,6 +57,8 @@ def main() -> None:
     rows.append(f"| Alto 3's clamp, before the backdrop | {clamp()} |")
     print(rows[-1], flush=True)
     rows.append(f"| Alto 3's stray hairs | {hairs()} |")
+    print(rows[-1], flush=True)
+    rows.append(f"| the same, found by its sentence | {found_hairs()} |")
     print(rows[-1], flush=True)
     rows.append(f"| Tenor 1's hard shadow against a large lamp | {shadow()} |")
     print(rows[-1], flush=True)
@@ -200,6 +204,21 @@ def hairs() -> str:
     where[300:] = False
     mask = cv2.dilate(where.astype(np.uint8), np.ones((13, 13), np.uint8)) > 0
     return told("fill", was, to_lab(_fill(picture, mask), picture), wanted, where)
+
+
+def found_hairs() -> str:
+    """The same hairs by their ready sentence, on the backdrop above the head."""
+    picture, was, wanted, where = _thing("stray-hairs", 0.03)
+    where[300:] = False
+    backdrop = np.zeros(where.shape, np.uint8)
+    backdrop[:380] = 255
+    png = base64.b64encode(cv2.imencode(".png", backdrop)[1].tobytes()).decode()
+    areas = [{"id": "a", "parts": [{"source": "file", "png": png}]}]
+    kind = KINDS["stray-hairs"]
+    width = kind.model_fields["width"].default * WHOLE_PIXELS / max(picture.width, picture.height)
+    settings = {**kind.starts[0].settings, "width": width}
+    now = to_lab(Renderer(picture, sheet_of("stray-hairs", settings, areas)), picture)
+    return told("its sentence", was, now, wanted, where)
 
 
 def shadow() -> str:

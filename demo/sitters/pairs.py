@@ -2,8 +2,9 @@
 
 Of one sitter for each skin group a crop of the face, all from one camera, under two lights: ``plain`` in soft light
 with pores alone, and with ``blotches``, with ``freckles``, with ``blemishes`` (and freckles); ``matt`` under a hot lamp
-without the lobe that mirrors, and ``shine`` with it; a strip of the eyes alone, pupils wide and ``dark`` or ``red``. And of some of the choir, in their own light, a square with what repair takes
-away (``clamp-with``) and without it (``clamp-without``).
+without the lobe that mirrors, and ``shine`` with it; a strip of the eyes alone, pupils wide and ``dark`` or ``red``.
+And of some of the choir, in their own light, a square with what repair takes away (``clamp-with``) and without it
+(``clamp-without``).
 """
 
 import argparse

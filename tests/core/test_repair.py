@@ -312,3 +312,20 @@ def test_a_shadows_edge_is_lowered_and_pores_and_edges_of_colour_stay():
         assert fine[0].std() / fine[1].std() == pytest.approx(1, abs=0.02)
     # Far from the shadow's edge nothing moves, at the lips' neither.
     assert np.abs(out - picture)[440:520, 20:120].max() < 1.5 * STEP
+
+
+def test_stray_hairs_become_the_backdrop_and_what_is_no_line_stays():
+    hair = np.abs(Y - 0.3 - 0.3 * X) < 0.0022
+    dot, edge = inside((0.7, 0.2), 0.02), Y > 0.8
+    ground = np.where(edge[..., None], 0.15, GRAIN).astype(np.float32)
+    ground[dot] -= np.float32(0.15)
+    picture = ground.copy()
+    picture[hair] *= np.float32(0.4)
+    touch = {"id": "s", "kind": "stray-hairs", "settings": {"amount": 1.0, "width": 0.005, "threshold": 0.08}}
+    sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [], "touches": [touch]})
+    out = Renderer(Held(picture), sheet).draw(WHOLE)
+    there = hair & (X > 0.05) & (X < 0.95)
+    assert np.abs(cv2.blur(out, (9, 9)) - cv2.blur(RAMP, (9, 9)))[there].mean() < 0.01
+    assert 0.7 < (out - RAMP)[there].std() / 0.02 < 1.2
+    near = cv2.dilate(hair.astype(np.uint8), np.ones((25, 25), np.uint8)) > 0
+    np.testing.assert_allclose(out[~near], picture[~near], atol=STEP)

@@ -6,6 +6,7 @@ video", IEEE TPAMI 29 (2007); C. Barnes et al., "PatchMatch", SIGGRAPH 2009; K. 
 approaches using the statistics of similar patches", IEEE TPAMI 36 (2014), for labels out of frequent offsets.
 """
 
+from functools import partial
 from typing import Any
 
 import cv2
@@ -268,18 +269,18 @@ def _agree(shifted: Floats, data: Floats, hole: Mask) -> NDArray[np.int64]:
     for _ in range(MESSAGES):
         for colour in range(2):
             # Squares of one colour of a chessboard write only what those of the other read.
-            in_bands(lambda rows, c=colour: _tell(shifted, data, hole, messages, c, rows.start, rows.stop), height)
+            in_bands(partial(_tell, shifted, data, hole, messages, colour), height)
     cost = data + messages.sum(0).transpose(2, 0, 1)
     return np.asarray(np.where(hole, cost.argmin(0), 0))
 
 
 @numba.njit(nogil=True, cache=True)
-def _tell(shifted: Any, data: Any, hole: Any, messages: Any, colour: int, start: int, stop: int) -> None:
+def _tell(shifted: Any, data: Any, hole: Any, messages: Any, colour: int, rows: Any) -> None:
     """The messages of the pixels of one colour of a chessboard, in some rows, to their neighbours."""
     count, height, width = data.shape
     steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
     belief = np.empty(count, np.float32)
-    for y in range(start, stop):
+    for y in range(rows.start, rows.stop):
         for x in range(width):
             if (y + x) % 2 != colour or not hole[y, x]:
                 continue

@@ -143,7 +143,7 @@ def _across(
     shares = [float(here[inside].mean()), float(here[beside].mean())]
     if min(*shares, *(1 - s for s in shares)) < LEAST_SIDE or (here == mine)[beside].mean() < ALIKE:
         return None
-    return np.clip(((source - middle) @ way - np.float32(low)) * step, 0, 1).astype(np.float32)
+    return np.asarray(np.clip(((source - middle) @ way - np.float32(low)) * step, 0, 1), np.float32)
 
 
 def _rim(covered: Coverage, cell: float) -> NDArray[np.bool_]:

@@ -183,7 +183,7 @@ class Repair(Drawn):
         ReadyTouch("Clone from elsewhere", ("clone", "repair", "copy", "stamp", "cover", "knit"), {"next": "clone"}),
         ReadyTouch("Take away a thing", ("thing", "remove", "clamp", "object", "distraction", "fill", "repair"),
               {"next": "fill"}),
-        ReadyTouch("Calm stray hairs", ("stray", "hair", "flyaway", "repair", "heal"), {"next": "heal"}),
+        ReadyTouch("Stroke a stray hair away", ("stray", "hair", "flyaway", "repair", "heal"), {"next": "heal"}),
         ReadyTouch("Soften a shadow's edge", ("shadow", "edge", "nose", "shading", "smear", "hard light"),
               {"next": "smear", "next_of": "shading", "size": 0.02}),
         ReadyTouch("Take a scratch from the texture", ("scratch", "texture", "line"),
