@@ -19,6 +19,8 @@ ROUND = 2.5
 """Widths of what is looked at for the backdrop beside a hair."""
 GRAIN, APART = 0.25, 4
 """Widths by which the picture is softened, what is finer being grain; and from where beside a hair its grain comes."""
+WIDE, DENSE = 6, (0.25, 0.45)
+"""Widths on every side that are round about, and shares of backdrop there up to which nothing is changed, and from which a hair goes whole."""
 SMALLEST = 0.7
 """Pixels: a hair that is thinner there is not seen, and nothing is changed."""
 REACH = 23
@@ -89,6 +91,10 @@ class StrayHairs(Near):
         known = cv2.GaussianBlur(free[..., 0], (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
         spread = cv2.GaussianBlur(soft * free, (0, 0), sigma, borderType=cv2.BORDER_REPLICATE)
         beside = spread / np.maximum(known, np.float32(1e-3))[..., None]
+        # Where little but lines is round about, it is the hair itself.
+        about = 2 * round(WIDE * width) + 1
+        alone = cv2.blur(free[..., 0], (about, about), borderType=cv2.BORDER_REPLICATE)
+        share *= np.clip((alone - DENSE[0]) / (DENSE[1] - DENSE[0]), 0, 1)
         step = np.array([[1, 0, round(APART * width)], [0, 1, round(APART * width)]], np.float32)
         flags, mirrored = cv2.INTER_NEAREST | cv2.WARP_INVERSE_MAP, cv2.BORDER_REFLECT
         grain = cv2.warpAffine((around - soft) * free, step, around.shape[1::-1], flags=flags, borderMode=mirrored)
