@@ -12,7 +12,7 @@ from retouch.frame import Frame
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
 from retouch.render.cache import Cache
-from retouch.render.mending import filling_for
+from retouch.render.mending import filling_for, outlines_of
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
 from retouch.touches.red_eye import RedEye
@@ -274,6 +274,21 @@ def test_a_catchlight_stands_on_the_same_side_of_both_eyes_and_at_its_size(form)
     lit = np.hypot(X - 0.325, Y - 0.4) < 0.03
     assert more[lit].max() > 0.3
     np.testing.assert_array_equal(more[(np.abs(X - 0.325) > 0.022) & (np.abs(X - 0.725) > 0.022)], 0)
+
+
+def test_an_area_becomes_the_outlines_of_a_patch_holes_and_all():
+    ring = {"id": "a", "parts": [{"source": "outline", "shapes": [
+        {"path": "M0.2 0.2H0.8V0.8H0.2Z"}, {"path": "M0.4 0.4H0.6V0.6H0.4Z", "take": True}]}]}  # fmt: skip
+    document = {"format": "needlepoint-sheet", "version": 1, "areas": [ring, {"id": "b", "parts": []}],
+                "touches": [{"id": "r", "kind": "repair", "settings": {}}]}  # fmt: skip
+    renderer = Renderer(Held(GRAIN), read_sheet(document))
+    strokes = [s.model_dump() for s in outlines_of(renderer, "r", "a")]
+    out = drawn(GRAIN, {"id": "p", "way": "paint", "colour": "#ff0000", "strokes": strokes})
+    covered = renderer.area("a", WHOLE, "r") > 0.5
+    assert ((out != GRAIN).any(2) ^ covered).mean() < 0.01
+    assert not (out != GRAIN)[inside(radius=0.09)].any()
+    with pytest.raises(PictureError, match="nothing here"):
+        outlines_of(renderer, "r", "b")
 
 
 @pytest.mark.parametrize("way", ["heal", "smear", "clone"])

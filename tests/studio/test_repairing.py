@@ -59,6 +59,7 @@ def test_a_filling_fits_into_a_sheet_and_what_cannot_be_is_said(client, repaired
         ("fillings", {"touch": "gone"}, "no longer there"),
         ("fillings", {"area": "gone"}, "no longer there"),
         ("fillings", {}, "nothing here to take away"),
+        ("patch-outlines", {"area": "gone"}, "no longer there"),
         ("sources", {"patch": patch([[4.0, 4.0, 1]])}, "outside the picture"),
         ("sources", {"patch": patch(source=None), "near": True}, "no source yet"),
         ("sources", {"patch": patch() | {"strokes": []}}, "strokes"),
@@ -67,3 +68,11 @@ def test_a_filling_fits_into_a_sheet_and_what_cannot_be_is_said(client, repaired
         answer = ask(client, repaired, what, **({"revision": 2} | body))
         assert answer.status_code == 422
         assert words in answer.json()["detail"]
+
+
+def test_an_area_is_handed_out_as_outlines_that_fit_into_a_patch(client, repaired):
+    shape = {"path": "M0.2 0.2H0.5V0.5H0.2Z"}
+    edit(client, repaired, 1, insert(["areas"], {"id": "a", "parts": [{"source": "outline", "shapes": [shape]}]}))
+    strokes = ask(client, repaired, "patch-outlines", revision=2, area="a").json()["strokes"]
+    healed = mending(way="heal", source=[0.1, 0.3]) | {"id": "p", "strokes": strokes}
+    edit(client, repaired, 2, insert(["touches", "r", "settings", "patches"], healed))

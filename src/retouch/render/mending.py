@@ -12,7 +12,7 @@ from retouch.mend.fill import NONE, choose
 from retouch.mend.source import FARTHEST, search, snap
 from retouch.render.plan import Renderer
 from retouch.sheet import Touch
-from retouch.touches.repair import Filling, Patch, Repair, packed
+from retouch.touches.repair import Filling, Patch, PatchStroke, Repair, packed
 from retouch.types import Coverage, Encoded, Floats, PictureError
 
 BRUSH, LONGEST = 11, 90
@@ -24,6 +24,8 @@ HOLE, AROUND, SEEN = 110, 0.8, 1000
 on the long side of the picture on which a hole is looked for."""
 HALF, ACROSS = 0.5, 0.2
 """Share of a patch from which it lies in something, and that lies on either side if it is on an edge."""
+OUTLINED, LEAST_PIECE, MOST_PIECES = 1600, 6, 200
+"""Pixels on the long side of the picture on which an area becomes outlines, and pixels and number of its pieces."""
 MOSTLY = 0.85
 """Share of a hole that lies in something, from which on it is filled from that alone."""
 FEATURES = ("eye-whites", "irises", "brows", "lips", "hair")
@@ -182,6 +184,31 @@ def filling_for(renderer: Renderer, touch: str, patch: Patch | None, area: str |
     cut = renamed[labels][box.slices_in(window)]
     by = [(round(x * unit / working.unit) / unit, round(y * unit / working.unit) / unit) for x, y in offsets[used]]
     return Filling(unit=working.unit, x=box.x, y=box.y, w=box.w, h=box.h, offsets=by, labels=packed(cut))
+
+
+def outlines_of(renderer: Renderer, touch: str, area: str) -> list[PatchStroke]:
+    """An area as the outlines of a patch, those of holes in it taking away: as it stands now, cut at the half.
+
+    Raises
+    ------
+    PictureError
+        If the area covers nothing, or is in more pieces than a patch may have.
+    """
+    whole = renderer.scaled(OUTLINED)
+    covered = (renderer.area(area, whole, touch) > HALF).astype(np.uint8)
+    ways, order = cv2.findContours(covered, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    strokes = []
+    for way, (_, _, _, parent) in zip(ways, order[0] if len(ways) else [], strict=True):
+        way = cv2.approxPolyDP(way, 0.5, True)[:, 0]
+        if len(way) > 2 and cv2.contourArea(way) >= LEAST_PIECE:
+            points = [((x + 0.5) / whole.unit, (y + 0.5) / whole.unit, 1.0) for x, y in way.tolist()]
+            strokes.append((parent >= 0, points))
+    if not strokes:
+        raise PictureError("There is nothing here to repair: the area covers nothing yet.")
+    if len(strokes) > MOST_PIECES:
+        raise PictureError("This area is in too many pieces for one patch. Stroke over what is to be repaired.")
+    made = {"size": 2 / whole.unit, "softness": 1.0, "fill_inside": True}
+    return [PatchStroke(erase=hole, points=points, **made) for hole, points in sorted(strokes, key=lambda s: s[0])]
 
 
 def _hole_box(renderer: Renderer, touch: str, patch: Patch | None, area: str | None) -> tuple[Frame, Frame]:

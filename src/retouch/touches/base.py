@@ -1,10 +1,11 @@
 """What touch kinds are made of: the settings of all, and the families that the engine tells apart by base class."""
 
+from collections.abc import Sequence
 from typing import Any, ClassVar, Literal, NamedTuple, Protocol, Self
 
 from retouch.frame import Frame
 from retouch.touches.blend import Blend
-from retouch.types import Coverage, Encoded, Floats, Record
+from retouch.types import Coverage, Encoded, Floats, Place, Record
 
 Heading = Literal["balance", "light", "clean", "skin", "eyes", "shape", "finish"]
 """The stages of the work, under which the sheet lists its touches."""
@@ -59,6 +60,8 @@ class Pick(NamedTuple):
     words: str
     drag: bool = False
     """Whether it is then dragged up and down: the touch gets :meth:`Kind.pulled`."""
+    place: bool = False
+    """Whether it is the place that counts, not its colour: the touch gets :meth:`Kind.pointed`."""
 
 
 class Kind(Record):
@@ -98,6 +101,10 @@ class Kind(Record):
 
         ``entry`` is the one in hand where a setting is a list.
         """
+        raise NotImplementedError
+
+    def pointed(self, name: str, at: Place, irises: Sequence[tuple[float, float, float]]) -> Self:
+        """These settings after a place (long sides) was pointed at, where ``irises`` (x, y, radius) were found."""
         raise NotImplementedError
 
     def pulled(self, name: str, colour: Encoded, by: float) -> tuple[Self, str]:

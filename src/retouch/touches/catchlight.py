@@ -1,7 +1,9 @@
 """Catchlights: the small reflection of a lamp on the cornea, where there is none or one too dull."""
 
-from math import cos, radians, sin
-from typing import ClassVar, Literal
+from collections.abc import Sequence
+from math import cos, hypot, radians, sin
+from statistics import median
+from typing import ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field
@@ -9,14 +11,16 @@ from pydantic.config import JsonDict
 
 from retouch.colour.encoding import decode, encode
 from retouch.frame import Frame
-from retouch.touches.base import Drawn, Heading, ReadyPlace, ReadyTouch, Standing, found_part
-from retouch.types import Encoded, Floats, Record
+from retouch.touches.base import Drawn, Heading, Pick, ReadyPlace, ReadyTouch, Standing, found_part
+from retouch.types import Encoded, Floats, Place, Record
 
 SHARE: JsonDict = {"unit": "%", "step": 1, "scale": 100}
 BAR = 0.12
 """Half the width of a window's bars, in half its size."""
 IRISES = ReadyPlace("the irises", (found_part("irises"), found_part("pupils", spare=True)), 0.0004)
 """They end at lids and lashes, which so lie over the light."""
+NEAR, USUAL = 1.5, 0.006
+"""Radii within which a click means an iris that was found; and a radius where none is known, in long sides."""
 
 
 class Eye(Record):
@@ -39,7 +43,9 @@ class Catchlight(Drawn):
               {"amount": 0.7}, place=IRISES, from_face=True),
         ReadyTouch("Set a window's light in the eyes", ("catchlight", "window", "eyes", "softbox"),
               {"amount": 0.6, "form": "window", "size": 0.34}, place=IRISES, from_face=True),
+        ReadyTouch("Set a catchlight by a click", ("catchlight", "eyes", "sparkle", "light", "click"), {"amount": 0.7}),
     )  # fmt: skip
+    picks: ClassVar[tuple[Pick, ...]] = (Pick("eye", "point at an eye", place=True),)
 
     eyes: list[Eye] = Field(default_factory=list, max_length=100, json_schema_extra={"control": "part"})
     amount: float = Field(0.0, ge=0, le=1, title="how bright", json_schema_extra=SHARE)
@@ -57,6 +63,21 @@ class Catchlight(Drawn):
     def neutral(self) -> bool:
         """No eyes, or no light."""
         return self.amount == 0 or not self.eyes
+
+    def pointed(self, name: str, at: Place, irises: Sequence[tuple[float, float, float]]) -> Self:
+        """With a light in the eye that was pointed at, or without the one that was there.
+
+        An iris that was found near gives its own middle; else the place is the middle, and the radius that of the
+        other eyes.
+        """
+        x, y = at
+        rest = [eye for eye in self.eyes if hypot(eye.x - x, eye.y - y) > eye.radius]
+        if len(rest) == len(self.eyes):
+            near = next((i for i in irises if hypot(i[0] - x, i[1] - y) < NEAR * i[2]), None)
+            known = [eye.radius for eye in self.eyes] or [i[2] for i in irises] or [USUAL]
+            x, y, radius = near or (x, y, median(known))
+            rest.append(Eye(x=round(x, 5), y=round(y, 5), radius=round(radius, 5)))
+        return self.model_copy(update={"eyes": rest})
 
     def spread(self, frame: Frame) -> Frame:
         """See :class:`Drawn`."""

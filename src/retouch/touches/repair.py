@@ -2,6 +2,7 @@
 
 import base64
 import zlib
+from dataclasses import replace
 from functools import cached_property
 from typing import Annotated, ClassVar, Literal, Self
 
@@ -10,7 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from retouch.brush.inside import ran_round
 from retouch.brush.stroke import Share, Stroke
+from retouch.brush.tip import lay
 from retouch.colour.hex import Hex, from_hex, to_hex
 from retouch.frame import Frame, resample
 from retouch.mend.fill import NONE, evened
@@ -39,7 +42,19 @@ Offset = Annotated[float, Field(ge=-2, le=2)]
 
 
 class PatchStroke(Stroke):
-    """A stroke of a patch."""
+    """A stroke of a patch, or with ``fill_inside`` an outline."""
+
+    fill_inside: bool = Field(False, description="cover also what it runs round, closed from its end to its start")
+
+    def lay(self, out: Floats, frame: Frame) -> None:
+        """See :class:`retouch.brush.stroke.Stroke`."""
+        if not self.fill_inside:
+            super().lay(out, frame)
+            return
+        own = np.zeros(frame.shape, np.float32)
+        lay(own, replace(self.tip, erase=False), self.way, frame)
+        own = np.maximum(own, ran_round(self.way.points, frame) * np.float32(self.ceiling * self.flow))
+        np.copyto(out, out * (1 - own) if self.erase else out + own * (1 - out))
 
 
 class Mending(Record):
@@ -148,7 +163,8 @@ class Patch(Mending):
     def cell(self) -> float:
         """The cell of its membrane, in long sides."""
         left, top, right, bottom = self.bounds
-        return cell_of(max(right - left, bottom - top), max(s.size for s in self.strokes))
+        extent = max(right - left, bottom - top)
+        return cell_of(extent, max(extent if s.fill_inside else s.size for s in self.strokes))
 
     def covered(self, frame: Frame) -> Coverage:
         """How far it covers each pixel of ``frame``."""

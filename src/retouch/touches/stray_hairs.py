@@ -20,7 +20,8 @@ ROUND = 2.5
 GRAIN, APART = 0.25, 4
 """Widths by which the picture is softened, what is finer being grain; and from where beside a hair its grain comes."""
 WIDE, DENSE = 6, (0.25, 0.45)
-"""Widths on every side that are round about, and shares of backdrop there up to which nothing is changed, and from which a hair goes whole."""
+"""Widths on every side that are round about; and shares of backdrop there up to which nothing is changed, and from
+which a hair goes whole."""
 SMALLEST = 0.7
 """Pixels: a hair that is thinner there is not seen, and nothing is changed."""
 REACH = 23

@@ -8,10 +8,11 @@ from pydantic.config import JsonDict
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import Hex, from_hex, to_hex
-from retouch.touches.base import Heading, Pick, Placed, ReadyTouch
+from retouch.touches.base import Heading, Pick, Placed, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded, Floats, Place, Record
 
 RAMP = 256
+IRISES = ReadyPlace("the irises about the pupils", (found_part("irises"), found_part("pupils", "take")), 0.0006)
 SKIN_TINTS = (
     ("very light", "#f3d9cb"), ("light", "#e8bfa4"), ("intermediate", "#d3a17e"), ("tan", "#b27e57"),
     ("brown", "#865433"), ("dark", "#5a3520"), ("very dark", "#3a2418"),
@@ -42,6 +43,8 @@ class Wash(Placed):
         ReadyTouch("Lay a gradient", ("gradient", "wash", "sky", "backdrop"),
               {"of": "gradient", "stops": [{"at": 0, "colour": "#8a6a55"}, {"at": 1, "colour": "#6f7178"}]},
               0.3, "soft-light"),
+        ReadyTouch("Give the irises their colour back", ("iris", "eyes", "red eyes", "colour", "glow"),
+              {"of": "colour", "stops": [{"at": 0, "colour": "#7a5a3c"}]}, 0.5, "color", IRISES),
         ReadyTouch("Lay the picture over itself", ("blend mode", "soft light", "multiply", "screen", "contrast"), {},
               0.3, "soft-light"),
     )  # fmt: skip

@@ -241,6 +241,10 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
         raise PictureError("This touch cannot be pointed with in that way.")
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        if pick.place:
+            irises = [iris for face in getattr(renderer.found(), "faces", ()) for iris in face.irises()]
+            settings = step.settings.pointed(pick.name, (data.x, data.y), irises)
+            return PointOut(settings=settings.model_dump(mode="json"), words="")
         colour = sample(renderer, data.x, data.y, partial(renderer.below, data.touch))
         if pick.drag:
             settings, words = step.settings.pulled(pick.name, colour, data.by)

@@ -71,7 +71,8 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
         standing = viewing.renderer(portrait, sheet, keep=data.keep)
         renderer = viewing.renderer(portrait, over, keep=data.keep, trying=True, maps_of=standing)
         # Only a clone and paint lie where the stroke is new: the rest of a patch looks at all of it.
-        since = data.start if data.patch is None or data.patch.way in ("clone", "paint") else 0
+        inside = isinstance(begun, PatchStroke) and begun.fill_inside
+        since = data.start if data.patch is None or (data.patch.way in ("clone", "paint") and not inside) else 0
         new = Frame.whole(*frame.scale).within(*growing.reached(since))
         reached = None if new is None else changed(renderer, data.area, new, data.touch)
         rect = None if reached is None else frame.met(reached)

@@ -7,9 +7,9 @@ from django.http import HttpRequest
 from ninja import Router
 from pydantic import BaseModel, Field
 
-from retouch.render.mending import filling_for, snapped, source_for
+from retouch.render.mending import filling_for, outlines_of, snapped, source_for
 from retouch.sheet.changes import Operation
-from retouch.touches.repair import Filling, Offset, Patch
+from retouch.touches.repair import Filling, Offset, Patch, PatchStroke
 from studio import sheets, viewing
 from studio.api.looking import ready, there
 
@@ -71,3 +71,30 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     with viewing.Seat():
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         return filling_for(renderer, data.touch, data.patch, data.area, data.seed)
+
+
+class PatchOutlinesIn(BaseModel):
+    """An area in which a patch of the repair ``touch`` is to lie."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    touch: str
+    area: str
+
+
+class PatchOutlinesOut(BaseModel):
+    """The area's outlines as strokes of a patch."""
+
+    strokes: list[PatchStroke]
+
+
+@router.post("portraits/{portrait_id}/patch-outlines", response=PatchOutlinesOut)
+def outlines(request: HttpRequest, portrait_id: UUID, data: PatchOutlinesIn) -> PatchOutlinesOut:
+    """An area as a patch's outlines; nothing is saved."""
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    there(sheet, data.touch, None)
+    there(sheet, None, data.area)
+    with viewing.Seat():
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        return PatchOutlinesOut(strokes=outlines_of(renderer, data.touch, data.area))

@@ -13,6 +13,7 @@ import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useHand } from './hand'
+import { useOpening } from './opening'
 import { put } from './operations'
 
 /** What is changed of one patch; null takes it away. */
@@ -35,6 +36,7 @@ export function usePatches() {
   const room = useRoom()
   const notices = useNotices()
   const { mendTouch } = useHand()
+  const { openArea } = useOpening()
 
   const unit = () => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.portrait?.facts?.height ?? 1)
   const patchesOf = (touch: Touch) => touch.settings.patches as Patch[]
@@ -108,8 +110,13 @@ export function usePatches() {
     const touch = mendTouch()
     if (!touch) return
     const { size, softness, flow, pressure, points } = stroke
-    const own: PatchStroke = { size, softness, flow, pressure, points, ceiling: 1, erase: false }
-    const patch: Patch = { ...settingsFrom(points[0]!), id: freshId('m'), strokes: [own] }
+    const fill_inside = 'fill_inside' in stroke && stroke.fill_inside
+    const own: PatchStroke = { size, softness, flow, pressure, points, fill_inside, ceiling: 1, erase: false }
+    await lay(touch, [own])
+  }
+  /** A patch of strokes in the way that is chosen; what it needs and was not chosen is found. */
+  async function lay(touch: Touch, strokes: PatchStroke[], more: Operation[] = []) {
+    const patch: Patch = { ...settingsFrom(strokes[0]!.points[0]!), id: freshId('m'), strokes }
     if (patch.source && room.origin) room.origin = { at: room.origin.at, offset: patch.source }
     const wants = (TAKES.includes(patch.way) && !patch.source) || patch.way === 'fill'
     try {
@@ -122,7 +129,7 @@ export function usePatches() {
     } catch (error) {
       notices.complain(error)
     }
-    insert(touch, patch)
+    insert(touch, patch, more)
   }
   function insert(touch: Touch, patch: Patch, more: Operation[] = []) {
     const at = sheet.touch(touch.id)?.path
@@ -132,16 +139,25 @@ export function usePatches() {
       patchWords(patch),
     )
     room.patch = patch.id
+    // What was meant is done: the area would only lie over it.
+    if (more.length) openArea(null)
   }
-  /** Fill all of an area; the repair itself then works everywhere, as an area's own edge would leave a rim. */
-  async function fillArea(touch: Touch, area: string) {
+  /** One patch on all of an area; the repair itself then works everywhere: the area's own edge would leave a rim. */
+  async function mendArea(touch: Touch, area: string) {
+    const free = touch.area === area ? [put([...sheet.touch(touch.id)!.path, 'area'], null)] : []
     try {
+      if (room.nextPatch.way !== 'fill') {
+        const body = { ...asked(touch), area }
+        const { data } = await api.POST('/api/portraits/{portrait_id}/patch-outlines', { params: of(), body })
+        await lay(touch, data!.strokes as PatchStroke[], free)
+        return
+      }
       const filling = await fillingFor(touch, { area })
       if (!filling) return
       const patch: Patch = {
         ...settingsFrom([0, 0]), way: 'fill', source: null, id: freshId('m'), strokes: [], filling,
       } // prettier-ignore
-      insert(touch, patch, touch.area === area ? [put([...sheet.touch(touch.id)!.path, 'area'], null)] : [])
+      insert(touch, patch, free)
     } catch (error) {
       notices.complain(error)
     }
@@ -206,6 +222,6 @@ export function usePatches() {
   }
 
   return {
-    mendingFrom, addPatch, attemptPatch, changePatch, removePatch, sourceAt, anotherSource, stopSeeking, fillArea,
+    mendingFrom, addPatch, attemptPatch, changePatch, removePatch, sourceAt, anotherSource, stopSeeking, mendArea,
   } // prettier-ignore
 }

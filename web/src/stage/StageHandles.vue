@@ -7,6 +7,8 @@ export interface Handle {
   label: string
   place: Place
   square?: boolean
+  /** Shown as a stitch: there may be many. */
+  stitch?: boolean
 }
 const props = defineProps<{
   /** The lines alone, with nothing to take hold of. */
@@ -111,8 +113,12 @@ function keys(event: KeyboardEvent, handle: Handle) {
       @dblclick.stop="emit('turn', handle.name)"
     >
       <circle r="12" class="fill-transparent" />
+      <g v-if="handle.stitch" class="fill-none" stroke-linecap="round" data-stitch>
+        <path d="M-4 -4L4 4M4 -4L-4 4" stroke="#fff" :stroke-width="handle.square ? 7 : 4.5" />
+        <path d="M-4 -4L4 4M4 -4L-4 4" class="stroke-thread" stroke-width="2" />
+      </g>
       <rect
-        v-if="handle.square"
+        v-else-if="handle.square"
         x="-5"
         y="-5"
         width="10"

@@ -3,7 +3,15 @@ import { patchesShape } from './patches'
 import { movedPatch, patchWords, placeOf, wholePixels } from '../sheet/patches'
 import type { Patch, Touch } from '../sheet/types'
 
-const stroke = { size: 0.02, softness: 0.5, flow: 1, ceiling: 1, erase: false, pressure: 'none' as const }
+const stroke = {
+  size: 0.02,
+  softness: 0.5,
+  flow: 1,
+  ceiling: 1,
+  erase: false,
+  pressure: 'none' as const,
+  fill_inside: false,
+}
 const patch = (more: Partial<Patch> = {}): Patch => ({
   id: 'm1',
   way: 'heal',

@@ -12,6 +12,7 @@ export function patchesShape(touch: Touch, picked: string | null): Shape {
     label: `Patch ${i + 1}: ${patchWords(p)}`,
     place: placeOf(p),
     square: p.id === picked,
+    stitch: true,
   }))
   if (open?.source) {
     const [x, y] = placeOf(open)

@@ -47,7 +47,9 @@ const LIGHT_KEPT = 'needlepoint-light-brush'
 const LIGHT: LightBrush = { size: 0.04, softness: 0.9, flow: 0.07, pressure: 'flow' }
 
 const MEND_KEPT = 'needlepoint-mending-brush'
-const MEND: LightBrush = { size: 0.02, softness: 0.5, flow: 1, pressure: 'none' }
+/** The brush of a repair: it may run round what it means. */
+export type MendBrush = LightBrush & Pick<Brush, 'fill_inside'>
+const MEND: MendBrush = { size: 0.02, softness: 0.5, flow: 1, pressure: 'none', fill_inside: false }
 /** How the next patch of a repair is laid; walking: its source goes along with the brush from stroke to stroke. */
 export interface NextPatch {
   way: Mending['way']

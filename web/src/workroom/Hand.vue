@@ -96,6 +96,10 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         </template>
         <FloatPanel placement="top-start"
           ><template #button>more</template>
+          <label class="mb-2 flex min-h-6 items-center gap-2">
+            <input v-model="room.mend.fill_inside" type="checkbox" class="size-4 accent-thread" />
+            fill inside: draw round something
+          </label>
           <PenPressure v-model="room.mend.pressure" flow="flow" />
         </FloatPanel>
       </template>

@@ -24,6 +24,14 @@ const WAYS: { way: Mending['way']; tip: string }[] = [
   { way: 'smear', tip: 'pushed along the stroke' },
   { way: 'paint', tip: 'a colour of the picture' },
 ]
+const DOES: Record<Mending['way'], string> = {
+  spot: 'heal',
+  heal: 'heal',
+  clone: 'clone over',
+  fill: 'fill',
+  smear: 'smear',
+  paint: 'paint',
+}
 const OF: Mending['of'][] = ['everything', 'shading', 'texture']
 const patches = computed(() => props.touch.settings.patches as Patch[])
 const halves = computed(
@@ -94,23 +102,35 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
         <Crosshair :size="13" class="shrink-0" />pick the colour
       </button>
     </div>
-    <button
-      class="button min-h-[26px] px-2"
-      :class="painting ? 'button-main' : ''"
-      :aria-pressed="painting"
-      data-tip="B"
-      @click="paint"
-    >
-      {{ painting ? 'repairing' : 'take the brush' }}
-    </button>
-    <button
-      v-if="room.nextPatch.way === 'fill' && area"
-      class="button min-h-[26px] px-2"
-      :disabled="!!room.seeking"
-      @click="actions.fillArea(touch, area.id)"
-    >
-      fill all of {{ area.name || 'the area' }}
-    </button>
+    <div class="flex flex-wrap items-center gap-1">
+      <button
+        class="button min-h-[26px] px-2"
+        :class="painting ? 'button-main' : ''"
+        :aria-pressed="painting"
+        data-tip="B"
+        @click="paint"
+      >
+        {{ painting ? 'repairing' : 'take the brush' }}
+      </button>
+      <template v-if="room.nextPatch.way !== 'smear'">
+        <button
+          v-if="area"
+          class="button min-h-[26px] max-w-full px-2"
+          :disabled="!!room.seeking"
+          @click="actions.mendArea(touch, area.id)"
+        >
+          <span class="truncate">{{ DOES[room.nextPatch.way] }} all of {{ area.name || 'the area' }}</span>
+        </button>
+        <button
+          v-else-if="room.nextPatch.way === 'fill'"
+          class="button min-h-[26px] px-2"
+          data-tip="click on it, or draw a box round it"
+          @click="actions.makeFrom('thing', touch)"
+        >
+          <Crosshair :size="13" class="shrink-0" />point at the thing
+        </button>
+      </template>
+    </div>
     <template v-if="halves">
       <SettingNumber
         wide
@@ -146,7 +166,12 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
       </div>
     </template>
     <p v-if="!patches.length" class="text-quiet">
-      Nothing repaired yet. Click on a spot, or stroke over it. P points at where it should come from.
+      Nothing repaired yet.
+      {{
+        room.nextPatch.way === 'fill'
+          ? 'Stroke over the whole of a thing, or point at it.'
+          : 'Click on a spot, or stroke over it. P points at where it should come from.'
+      }}
     </p>
     <ol v-else class="max-h-56 space-y-0.5 overflow-y-auto">
       <li v-for="(patch, i) in patches" :key="patch.id" data-patch>

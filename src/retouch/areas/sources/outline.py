@@ -3,12 +3,12 @@
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
-import pyvips
 from pydantic import Field
 
 from retouch.areas.base import Part, Sight
+from retouch.brush.inside import inside_of
 from retouch.frame import Frame
-from retouch.types import Coverage, Floats, Record
+from retouch.types import Coverage, Record
 
 Data = Annotated[str, Field(max_length=200_000, pattern=r"^\s*[Mm][MmLlHhVvCcSsQqTtAaZz0-9eE+\-.,\s]*$")]
 
@@ -40,17 +40,3 @@ class Outline(Part):
             inside = inside_of(shape.path, frame)
             out = np.minimum(out, 1 - inside) if shape.take else np.maximum(out, inside)
         return Coverage(out)
-
-
-def inside_of(path: str, frame: Frame) -> Floats:
-    """The inside of SVG path data (even–odd) as coverage on ``frame``, drawn by librsvg.
-
-    Source: SVG 2, chapter 9: path data is drawn up to its first mistake, so that nothing before it is lost.
-    """
-    x, y, w, h = (v / frame.unit for v in (frame.x, frame.y, frame.w, frame.h))
-    svg = (
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.w}" height="{frame.h}" viewBox="{x} {y} {w} {h}" '
-        f'preserveAspectRatio="none"><path d="{path}" fill="#fff" fill-rule="evenodd"/></svg>'
-    )
-    alpha = pyvips.Image.svgload_buffer(svg.encode(), unlimited=True)[3]
-    return np.asarray(alpha.numpy(), np.float32) / np.float32(255)

@@ -10,9 +10,9 @@ from pydantic import Field
 
 from retouch.areas.base import Made, Part, Sight
 from retouch.areas.edges import kept
-from retouch.areas.sources.outline import inside_of
 from retouch.areas.structure import calm
 from retouch.brush import stroke as brush
+from retouch.brush.inside import ran_round
 from retouch.brush.tip import lay
 from retouch.frame import Frame
 from retouch.types import Coverage, Floats, digest_of
@@ -106,9 +106,7 @@ def _lay(out: Floats, stroke: Stroke, frame: Frame, sight: Sight) -> None:
         return
     own = np.zeros(frame.shape, np.float32)
     lay(own, replace(stroke.tip, erase=False), stroke.way, frame)
-    inside = None
-    if stroke.fill_inside and len(stroke.way.points) > 2:
-        inside = inside_of(_closed(stroke), frame)
+    inside = ran_round(stroke.way.points, frame) if stroke.fill_inside else None
     if not own.any() and (inside is None or not inside.any()):
         return
     if stroke.spare_structure:
@@ -118,8 +116,3 @@ def _lay(out: Floats, stroke: Stroke, frame: Frame, sight: Sight) -> None:
     if inside is not None:
         own = np.maximum(own, inside * np.float32(stroke.ceiling * stroke.flow))
     np.copyto(out, out * (1 - own) if stroke.erase else out + own * (1 - out))
-
-
-def _closed(stroke: Stroke) -> str:
-    """The stroke's way as SVG path data, closed."""
-    return "M" + "L".join(f"{x:.5f} {y:.5f}" for x, y, _ in stroke.way.points) + "Z"
