@@ -87,11 +87,13 @@ SEARCHED: dict[str, Found] = {}
 
 
 @cache
-def small_copy(name: str) -> bytes:
-    """A singer's portrait as a small PNG."""
+def small_copy(name: str, side: int = SMALL, changed=None) -> bytes:
+    """A singer's portrait as a small PNG; ``changed``: what is done to it first."""
     picture = read(PICTURES / f"{name}.jpg").raw
-    share = SMALL / max(picture.shape)
+    share = side / max(picture.shape)
     small = cv2.resize(picture, None, fx=share, fy=share, interpolation=cv2.INTER_AREA)
+    if changed is not None:
+        small = changed(small)
     return cv2.imencode(".png", small[..., ::-1])[1].tobytes()
 
 
@@ -99,10 +101,10 @@ def small_copy(name: str) -> bytes:
 def choir(hands, client, sitting, monkeypatch):  # noqa: F811
     """Opens a singer's portrait, small, in the workroom."""
 
-    def opened(name, searched=False):
+    def opened(name, searched=False, **more):
         # One search for each picture is enough for all tests.
         monkeypatch.setattr(jobs, "find", lambda picture, tell: SEARCHED.get(name) or find(picture, tell))
-        key = upload(client, sitting, f"{name}.png", small_copy(name)).json()["id"]
+        key = upload(client, sitting, f"{name}.png", small_copy(name, **more)).json()["id"]
         work()
         if searched:
             work("search")

@@ -76,3 +76,14 @@ def test_an_area_is_handed_out_as_outlines_that_fit_into_a_patch(client, repaire
     strokes = ask(client, repaired, "patch-outlines", revision=2, area="a").json()["strokes"]
     healed = mending(way="heal", source=[0.1, 0.3]) | {"id": "p", "strokes": strokes}
     edit(client, repaired, 2, insert(["touches", "r", "settings", "patches"], healed))
+
+
+def test_a_catchlight_is_set_by_a_click_and_taken_out_by_another(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], {"id": "r", "kind": "catchlight", "settings": {"amount": 0.7}}))
+    first = ask(client, portrait, "point", pick="eye", x=0.4, y=0.3).json()["settings"]
+    assert [(e["x"], e["y"]) for e in first["eyes"]] == [(0.4, 0.3)]
+    edit(client, portrait, 1, {"op": "put", "path": ["touches", "r", "settings", "eyes"], "value": first["eyes"]})
+    two = ask(client, portrait, "point", revision=2, pick="eye", x=0.6, y=0.3).json()["settings"]["eyes"]
+    assert len(two) == 2
+    assert two[0]["radius"] == two[1]["radius"]
+    assert ask(client, portrait, "point", revision=2, pick="eye", x=0.401, y=0.3).json()["settings"]["eyes"] == []
