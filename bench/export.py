@@ -8,6 +8,7 @@ from pathlib import Path
 import cv2
 import numpy as np
 
+from bench.mending import patch
 from bench.near import ELLIPSE
 from bench.near import KINDS as NEAR
 from bench.view import POINT, sheet, synthetic
@@ -29,7 +30,7 @@ def main() -> None:
         path = Path(folder) / "in.jpg"
         spawn = get_context("spawn")
         works = [(_make, (path,)), *((_export, (path, form, bits, "two")) for form, bits in FORMS)]
-        works += [(_export, (path, "jpeg", 8, which)) for which in ("twelve point", "six point and six near")]
+        works += [(_export, (path, "jpeg", 8, which)) for which in ("twelve point", "six point and six near", "repair")]
         for work, arguments in works:
             process = spawn.Process(target=work, args=arguments)
             process.start()
@@ -43,6 +44,9 @@ def _touches(which: str) -> dict:
     """Twelve point touches, or six of them and six kinds that look at neighbours, on the whole picture and in areas."""
     if which == "two":
         return sheet()
+    if which == "repair":
+        repair = {"id": "r", "kind": "repair", "settings": {"patches": patches(), "size": 0.01}}
+        return sheet() | {"touches": [repair, *sheet()["touches"]]}
     kinds = ("white-balance", "curve", "saturation", "colour-bands", "toning", "exposure")
     steps = [(kind, POINT[kind]) for kind in kinds]
     others = steps if which == "twelve point" else [(kind, settings) for kind, (settings, _, _) in NEAR.items()]
@@ -52,6 +56,17 @@ def _touches(which: str) -> dict:
     ]
     areas = [{"id": "a", "parts": [ELLIPSE]}]
     return {"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": touches}
+
+
+def patches() -> list[dict]:
+    """Three hundred patches of all ways that need no filling, all over the picture; three of them from far away."""
+    rng = np.random.default_rng(7)
+    ways = ("heal", "clone", "smear", "paint")
+    return [
+        patch(ways[n % 4], 0.006 + 0.024 * (n % 20 == 0), n, tuple(rng.uniform(0.1, 0.6, 2)),
+              source=[0.3 if n % 100 == 0 else 0.03, 0.02], of=("everything", "shading")[n % 3 == 0])
+        for n in range(300)
+    ]  # fmt: skip
 
 
 def _make(path: Path) -> None:

@@ -66,6 +66,16 @@ def main() -> None:
     one = {"id": "f", "way": "fill", "filling": filling}
     cost = ratio(lambda: drawn([one], Cache()), ref, 5) - ratio(lambda: drawn([], Cache()), ref, 5)
     print(f"{'the same, laid anew':<34} {cost:6.2f} × REF", flush=True)
+    for kind, settings, goal in (
+        ("shadow-edge", {"amount": 0.6, "width": 0.02}, 4),
+        ("stray-hairs", {"amount": 1}, None),
+    ):
+        for masked in (True, False):
+            made, kept = sheet(kind, settings, masked), Cache()
+            said = f"{kind}{', an ellipse' if masked else ''}"
+            cost = ratio(lambda m=made, k=kept: Renderer(picture, m, k, keep="t").draw(view), ref, 9) - ground
+            new = ratio(lambda m=made: Renderer(picture, m, Cache(), keep="t").draw(view), ref, 5) - ground
+            print(f"{said:<34} {cost:6.2f} × REF, from nothing {new:.2f}" + (f"  ≤ {goal}" if goal else ""), flush=True)
     rng = np.random.default_rng(3)
     many = [patch("heal", 0.012, n, tuple(rng.uniform(0.2, 0.7, 2)), source=[0.03, 0.02]) for n in range(500)]
     # As a document does it: what was not changed is shared.

@@ -82,7 +82,7 @@ class Copies(Works, Drawn):
                 frame = frame.joined(square)
         return frame
 
-    def draw(self, canvas: Floats, frame: Frame, memory) -> None:
+    def draw(self, canvas: Floats, frame: Frame, wanted: Frame, memory) -> None:
         for at in self.squares:
             square, dx, dy = self._square(at, frame)
             source = Frame(*square.scale, square.x + dx, square.y + dy, square.w, square.h)

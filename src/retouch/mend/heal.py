@@ -1,5 +1,6 @@
 """Light and colour from round a patch, laid over texture from elsewhere: a plane and a membrane on a coarse grid."""
 
+from math import ceil
 from typing import Any
 
 import cv2
@@ -55,15 +56,32 @@ def difference(target: Floats, source: Floats, covered: Coverage, origin: tuple[
     -------
     float32 h × w × k; 0 if the patch leaves nothing free.
     """
-    rim = _rim(covered, cell)
+    out = np.zeros_like(target, np.float32)
+    rows, columns = np.flatnonzero(covered.any(1)), np.flatnonzero(covered.any(0))
+    if not len(rows):
+        return out
+    # What lies farther away than the rim says nothing: the grid need not reach there.
+    margin = 2 + ceil((RIM + 1) * cell)
+    top, left = max(0, int(rows[0]) - margin), max(0, int(columns[0]) - margin)
+    part = np.s_[top : int(rows[-1]) + margin + 1, left : int(columns[-1]) + margin + 1]
+    rim = _rim(Coverage(covered[part]), cell)
     if not rim.any():
-        return np.zeros_like(target)
-    far = _across(target, source, covered, rim, cell)
+        return out
+    here = target[part], source[part]
+    start = _cell_before(origin[0] - left, cell), _cell_before(origin[1] - top, cell)
+    far = _across(*here, Coverage(covered[part]), rim, cell)
     if far is None:
-        return _laid(target, source, rim, origin, cell)
-    near = _laid(target, source, rim & (far < CLEAR), origin, cell)
-    beyond = _laid(target, source, rim & (far > 1 - CLEAR), origin, cell)
-    return near + far[..., None] * (beyond - near)
+        out[part] = _laid(*here, rim, start, cell)
+        return out
+    near = _laid(*here, rim & (far < CLEAR), start, cell)
+    beyond = _laid(*here, rim & (far > 1 - CLEAR), start, cell)
+    out[part] = near + far[..., None] * (beyond - near)
+    return out
+
+
+def _cell_before(origin: float, cell: float) -> float:
+    """The last of the grid's lines at or before 0, of a grid that has one at ``origin``."""
+    return origin - ceil(origin / cell) * cell
 
 
 def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[float, float], cell: float) -> Floats:

@@ -204,7 +204,7 @@ class Drawing:
             whole = mask is None and step.blend == "normal" and step.strength == 1
             canvas = around if whole else around.copy()
             assert stage.below is not None
-            kind.draw(Encoded(canvas), read, _Standing(self._of, self._stages[stage.below].key))
+            kind.draw(Encoded(canvas), read, rect, _Standing(self._of, self._stages[stage.below].key))
             if whole:
                 return Encoded(np.ascontiguousarray(canvas[rect.slices_in(read)]))
             self._mixed(Encoded(picture), Encoded(canvas[rect.slices_in(read)]), mask, step)

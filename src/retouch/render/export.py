@@ -1,7 +1,7 @@
 """The finished picture at full size, in bands of rows, so that memory does not grow with the number of touches."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
 from typing import Literal
@@ -24,6 +24,8 @@ from retouch.types import PictureError
 
 ROWS = 256
 """Rows that are drawn at once."""
+MOST_READ, NARROWEST = 3, 600
+"""How many times its own size may be read for what is drawn at once; else it is parted, down to so many columns."""
 Into = Literal["srgb", "display-p3", "original"]
 
 
@@ -62,10 +64,19 @@ def export(
     out = np.empty((picture.height, picture.width, 3), np.uint8 if order.bits == 8 else np.uint16)
     for top in range(0, picture.height, ROWS):
         band = whole.rows(top, min(top + ROWS, picture.height))
-        out[top : top + band.h] = to_file(renderer.draw(band), profile, order.bits)
+        for piece in pieces(renderer, band):
+            out[piece.slices_in(whole)] = to_file(renderer.draw(piece), profile, order.bits)
         progress(0.9 * (top + band.h) / picture.height)
     write(path, out, order.form, icc, original.exif, order.quality)
     progress(1.0)
+
+
+def pieces(renderer: Renderer, band: Frame) -> list[Frame]:
+    """A band in one piece, or in as many as keep small what is read for each: patches may come from far away."""
+    if band.w <= NARROWEST or renderer.reads(band) <= MOST_READ * band.w * band.h:
+        return [band]
+    left, right = replace(band, w=band.w // 2), replace(band, x=band.x + band.w // 2, w=band.w - band.w // 2)
+    return [*pieces(renderer, left), *pieces(renderer, right)]
 
 
 def profile_for(into: Into, original: Original) -> tuple[Profile, bytes]:

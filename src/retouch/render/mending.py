@@ -116,7 +116,7 @@ def _below(renderer: Renderer, touch: str, patch: Patch | None, frame: Frame) ->
     before = step.settings.model_copy(update={"patches": patches[:stands]})
     around = before.spread(frame)
     canvas = renderer.below(touch, around)
-    before.draw(canvas, around, _Nothing())
+    before.draw(canvas, around, frame, _Nothing())
     return Encoded(canvas[frame.slices_in(around)])
 
 

@@ -17,7 +17,7 @@ from retouch.render.picture import Picture
 from retouch.render.seeing import Named
 from retouch.render.stages import Stages
 from retouch.sheet import Set, Sheet, Touch
-from retouch.touches.base import Maps, Wide
+from retouch.touches.base import Drawn, Maps, Wide
 from retouch.types import Coverage, Encoded, Floats, Lab, digest_of
 
 Later = Callable[[str, Callable[[], object]], bool]
@@ -170,6 +170,12 @@ class Renderer:
 
     def _is_there(self, touch: str) -> bool:
         return any(step.id == touch for step in self.sheet.steps())
+
+    def reads(self, frame: Frame) -> int:
+        """Pixels of the largest rectangle of a stage that a touch which owns patches reads for ``frame``."""
+        drawn = (s.asks_below(frame) for s in self.stages.all
+                 if isinstance(s.step, Touch) and isinstance(s.step.settings, Drawn))  # fmt: skip
+        return max((rect.w * rect.h for rect in drawn), default=0)
 
     def unseen(self, frame: Frame) -> dict[str, float]:
         """Touches of which this frame shows less than there is, by id: from which share of full size they are seen."""

@@ -248,9 +248,10 @@ class Drawn(Kind):
         """EV that it lays at every pixel of ``frame`` (h × w); None if it is not light that it lays."""
         return None
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, wanted: Frame, memory: Standing) -> None:
         """Lay the patches on ``canvas``, in place: the picture below on ``frame``, float32, encoded working colours.
 
+        ``frame`` is what :meth:`spread` gave for ``wanted``; only that must come out right.
         ``memory`` holds what was worked out, by a name that says all that it depends on: ``memory.below`` with it, if
         on the picture below.
         """

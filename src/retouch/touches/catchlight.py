@@ -87,7 +87,7 @@ class Catchlight(Drawn):
         """See :class:`Drawn`."""
         return frame
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, wanted: Frame, memory: Standing) -> None:
         """See :class:`Drawn`: in linear light, towards white."""
         for eye in self.eyes:
             angle, half = radians(self.clock), self.size * eye.radius

@@ -141,7 +141,7 @@ class DodgeBurn(Drawn):
         """See :class:`Drawn`."""
         return frame
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, wanted: Frame, memory: Standing) -> None:
         """See :class:`Drawn`."""
         ev = self.ev(frame, memory)
         in_bands(lambda rows: _lift(canvas[rows], ev[rows]), frame.h)

@@ -290,61 +290,47 @@ class Repair(Drawn):
             kept[key] = (patch, box, source) if there and box is not None else None
         return kept[key]
 
+    def _laid(self, frame: Frame) -> "_Laid":
+        """How the patches at a frame's scale lie to each other, worked out once."""
+        kept: dict[tuple[int, int], _Laid] = self.__dict__.setdefault("_all_laid", {})
+        if frame.scale not in kept:
+            kept[frame.scale] = _Laid(self._places(frame))
+        return kept[frame.scale]
+
     def spread(self, frame: Frame) -> Frame:
-        """See :class:`Drawn`: from the last patch to the first, those that are met are needed with their sources."""
-        for _, box, source in reversed(self._places(frame)):
-            if not frame.holds(box) or (source is not None and not frame.holds(source)):
-                if frame.met(box) is None:
-                    continue
-                frame = frame.joined(box if source is None else box.joined(source))
-        return frame
+        """See :class:`Drawn`: with all patches that are needed, and their sources."""
+        laid = self._laid(frame)
+        needed = laid.needed(frame)
+        return _around(frame, laid.lies[needed], laid.sources[needed])
 
     def reached(self, frame: Frame) -> Frame:
         """See :class:`Drawn`: from the first to the last, those that read what has changed look different."""
-        for _, box, source in self._places(frame):
-            if frame.met(box) is not None or (source is not None and frame.met(source) is not None):
-                frame = frame.joined(box)
-        return frame
+        laid = self._laid(frame)
+        return _around(frame, laid.lies[laid.changed(frame)])
 
     # --- laying them
 
-    def draw(self, canvas: Encoded, frame: Frame, memory: Standing) -> None:
+    def draw(self, canvas: Encoded, frame: Frame, wanted: Frame, memory: Standing) -> None:
         """See :class:`Drawn`. What a patch gives is kept under all that it depends on: the picture below, those
         before it that it meets, and itself; so another source of one leaves the others as they are.
         """
-        names: list[str] = []
-        todo, met = self._order(frame)
-        for (patch, _), earlier in zip(todo, met, strict=True):
-            before = [names[n] for n in earlier]
-            names.append(digest_of("patch", memory.below, str(self.size), self.smoother, patch.digest, *before))
+        places, laid = self._places(wanted), self._laid(wanted)
+        needed, met, own = laid.needed(wanted), laid.met, dict[int, str]()
+        for n in needed:
+            before = [own[m] for m in np.flatnonzero(met[n]).tolist()]
+            digest = places[n][0].digest
+            own[n] = digest_of("patch", memory.below, str(self.size), self.smoother, digest, *before)
+        names = list(own.values())
         first = self._known(canvas, frame, names, memory)
-        for (patch, box), name in list(zip(todo, names, strict=True))[first:]:
-            part = canvas[box.slices_in(frame)]
-            known = memory.kept(name, box)
+        for n in needed[first:]:
+            patch, box, _ = places[n]
+            known = memory.kept(own[n], box)
             if known is None:
                 known = self._patched(patch, canvas, frame, box)
-                memory.keep(name, box, known)
-            part[:] = known
+                memory.keep(own[n], box, known)
+            canvas[box.slices_in(frame)] = known
         if len(names) - first > LATEST:
             memory.keep(_together(names), frame, canvas.copy())
-
-    def _order(self, frame: Frame) -> tuple[list[tuple[Patch, Frame]], list[NDArray[np.int64]]]:
-        """The patches that can be laid on ``frame``, each with its box, and for each those before it that it meets."""
-        kept: dict[Frame, tuple[list[tuple[Patch, Frame]], list[NDArray[np.int64]]]]
-        kept = self.__dict__.setdefault("_orders", {})
-        if frame not in kept:
-            if len(kept) > LATEST:
-                # A view that is moved asks for ever new rectangles.
-                kept.clear()
-            there = [
-                (patch, box, source or box)
-                for patch, box, source in self._places(frame)
-                if frame.holds(box) and (source is None or frame.holds(source))
-            ]
-            lies, sources = ([_sides(place[n]) for place in there] for n in (1, 2))  # type: ignore[arg-type]
-            met = _met(np.array(lies), np.array(sources)) if there else []
-            kept[frame] = [(patch, box) for patch, box, _ in there], met
-        return kept[frame]
 
     def _known(self, canvas: Encoded, frame: Frame, names: list[str], memory: Standing) -> int:
         """How many of the patches are laid already on what was kept of them together; it is put on the canvas."""
@@ -457,16 +443,51 @@ def _sides(frame: Frame) -> tuple[int, int, int, int]:
     return frame.x, frame.y, frame.x + frame.w, frame.y + frame.h
 
 
-def _met(lies: NDArray[np.int64], sources: NDArray[np.int64]) -> list[NDArray[np.int64]]:
-    """For each patch, those before it on which it lies or from which it takes; rectangles as :func:`_sides`."""
-    out = []
-    for n in range(len(lies)):
-        before = lies[:n]
-        hit = np.zeros(n, bool)
-        for left, top, right, bottom in (lies[n], sources[n]):
-            hit |= (before[:, 0] < right) & (before[:, 2] > left) & (before[:, 1] < bottom) & (before[:, 3] > top)
-        out.append(np.flatnonzero(hit))
-    return out
+class _Laid:
+    """How patches lie to each other: where they lie and where they take from (n × 4, as :func:`_sides`), and for each
+    which of those before it are met by either (n × n)."""
+
+    def __init__(self, places: list[tuple[Patch, Frame, Frame | None]]):
+        lies = [_sides(box) for _, box, _ in places]
+        sources = [_sides(source or box) for _, box, source in places]
+        self.lies = np.array(lies, np.int64).reshape(-1, 4)
+        self.sources = np.array(sources, np.int64).reshape(-1, 4)
+        self.met = np.tril(_meet(self.lies, self.lies) | _meet(self.sources, self.lies), -1)
+        self._needed: dict[Frame, list[int]] = {}
+
+    def needed(self, frame: Frame) -> list[int]:
+        """Those that ``frame`` looks different by: those on it, and those that these read, in their order."""
+        if frame not in self._needed:
+            if len(self._needed) > LATEST:
+                # A view that is moved asks for ever new rectangles.
+                self._needed.clear()
+            needed = _meet(self.lies, np.array([_sides(frame)]))[:, 0]
+            for n in range(len(needed) - 1, -1, -1):
+                if needed[n]:
+                    needed |= self.met[n]
+            self._needed[frame] = np.flatnonzero(needed).tolist()
+        return self._needed[frame]
+
+    def changed(self, frame: Frame) -> list[int]:
+        """Those that look different when what lies below changes in ``frame``."""
+        here = np.array([_sides(frame)])
+        changed = (_meet(self.lies, here) | _meet(self.sources, here))[:, 0]
+        for n in range(len(changed)):
+            changed[n] |= (self.met[n] & changed).any()
+        return np.flatnonzero(changed).tolist()
+
+
+def _around(frame: Frame, *rectangles: NDArray[np.int64]) -> Frame:
+    """The rectangle round a frame and others, n × 4 each."""
+    sides = np.concatenate([[_sides(frame)], *rectangles])
+    (x, y), (right, bottom) = sides[:, :2].min(0).tolist(), sides[:, 2:].max(0).tolist()
+    return Frame(*frame.scale, x, y, right - x, bottom - y)
+
+
+def _meet(these: NDArray[np.int64], those: NDArray[np.int64]) -> NDArray[np.bool_]:
+    """Which rectangles (n × 4) have something in common with which others (m × 4): n × m."""
+    (left, top, right, bottom), (x0, y0, x1, y1) = these.T[..., None], those.T[:, None]
+    return np.asarray((left < x1) & (x0 < right) & (top < y1) & (y0 < bottom))
 
 
 def _together(names: list[str]) -> str:
