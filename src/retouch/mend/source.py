@@ -114,7 +114,7 @@ def _costs(
                     stands = max(stands, abs(lab[y0 + j, x0 + i, 0] - own[0]))
         texture = abs(np.log(_deviation(fine, rim, mask, y0, x0) / grain))
         out[k] = (
-            np.sqrt(off) + 0.3 * np.abs(mean).sum() + np.abs(own - around).sum() + 0.5 * stands
+            np.sqrt(off) + 0.3 * np.abs(mean).sum() + np.abs(own - around).sum() + 2.0 * stands
             + 0.08 * texture + 0.002 * np.hypot(dx, dy) / half
         )  # fmt: skip
     return out
