@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-import pillow_heif
+import pi_heif
 import pyvips
 import tifffile
 from PIL import Image
@@ -214,7 +214,7 @@ def _open_plain(path: Path) -> Opened:
 
 def _open_heif(path: Path) -> Opened:
     """HEIC, which comes upright from its decoder, at 8 bits, or at 10 and 12 as 16."""
-    file = pillow_heif.open_heif(path, convert_hdr_to_8bit=False)
+    file = pi_heif.open_heif(path, convert_hdr_to_8bit=False)
     exif = Image.Exif()
     exif.load(file.info.get("exif") or b"")
     exif[ORIENTATION] = 1
