@@ -55,6 +55,7 @@ class House:
             if self._wait():
                 self._announce()
                 while not self.ending:
+                    self.watch_database(cluster)
                     self._watch()
                     time.sleep(0.3)
         finally:
@@ -67,6 +68,24 @@ class House:
         self.processes[name] = subprocess.Popen(self.commands[name], stdout=log, stderr=log, start_new_session=True)
         self.started[name] = time.monotonic()
         (RUN / f"{name}.pid").write_text(str(self.processes[name].pid))
+
+    def watch_database(self, cluster: Cluster) -> None:
+        """Bring the database up again if it has died; who works with it is started anew only if its port is another."""
+        if self.ending or cluster.running():
+            return
+        print(f"The database ended and is started again; see {cluster.log}", flush=True)
+        was = cluster.environment()
+        try:
+            cluster.ensure()
+        except ClusterError as error:
+            # The next round tries again; what the pages hold waits there meanwhile.
+            print(f"The database does not come up yet: {error}", flush=True)
+            time.sleep(2)
+            return
+        if cluster.environment() != was:
+            os.environ.update(cluster.environment())
+            for process in self.processes.values():
+                process.terminate()
 
     def _watch(self) -> None:
         for name, process in self.processes.items():

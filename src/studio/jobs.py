@@ -26,12 +26,15 @@ from retouch.sheet import Document
 from retouch.types import PictureError
 from studio.logs import about
 from studio.models import Export, Portrait
+from studio.storage import sweep, told
 from studio.viewing import found, found_file
 
 log = logging.getLogger(__name__)
 THUMBNAIL = 480
 TELL_EVERY = 0.25
 STALLED_AFTER = 40
+AGE = 24 * 3600
+"""Seconds after which what no row owns is nobody's."""
 NOT_FOUND = (
     "The sheet works on faces or people, and looking for them in this picture failed. Nothing was written. "
     "Open the portrait, search again, and then order the file once more."
@@ -40,7 +43,7 @@ SORRY = "Something went wrong here, not with your picture. It is kept as it was;
 
 
 class Cancelled(Exception):
-    """The photographer does not want the file any more."""
+    """The photographer does not want the file any more, or has deleted the portrait."""
 
 
 def _teller(tell: Callable[[float], None]) -> Callable[[float], None]:
@@ -66,14 +69,16 @@ def prepare(portrait: str) -> None:
     rows.update(state=Portrait.State.PREPARING, progress=0, problem="")
     folder = settings.LEVELS_ROOT / portrait
 
+    part = settings.LEVELS_ROOT / f"{portrait}.part"
+
     def tell(share: float) -> None:
-        rows.update(progress=0.1 + 0.9 * share)
+        if not rows.update(progress=0.1 + 0.9 * share):
+            raise Cancelled
 
     try:
         with about(portrait):
             original = read(Path(row.original.path))
         shutil.rmtree(folder, ignore_errors=True)
-        part = settings.LEVELS_ROOT / f"{portrait}.part"
         shutil.rmtree(part, ignore_errors=True)
         Pyramid.store(Decoded(original), part, _teller(tell))
         part.rename(folder)
@@ -82,8 +87,14 @@ def prepare(portrait: str) -> None:
         frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
         row.thumbnail.save("thumbnail.jpg", ContentFile(to_jpeg(np.ascontiguousarray(levels.read(frame)))), save=False)
         with transaction.atomic():
-            rows.update(thumbnail=row.thumbnail.name, state=Portrait.State.READY, progress=1)
+            if not rows.update(thumbnail=row.thumbnail.name, state=Portrait.State.READY, progress=1):
+                raise Cancelled
             search_anew(portrait)
+    except Cancelled:
+        # It was deleted meanwhile: what was made for it since then would be nobody's.
+        row.thumbnail.delete(save=False)
+        for path in (part, folder):
+            shutil.rmtree(path, ignore_errors=True)
     except PictureError as error:
         rows.update(state=Portrait.State.FAILED, problem=str(error))
     except Exception:
@@ -184,6 +195,13 @@ def run_export(wanted: str) -> None:
     except Exception:
         log.exception("export %s failed", wanted)
         wanted_still.update(state=Export.State.FAILED, problem=SORRY)
+
+
+@app.periodic(cron="17 3 * * *")
+@app.task(name="sweep", queue="studio", queueing_lock="sweep")
+def sweep_daily(timestamp: int) -> None:
+    """Remove files that belong to nobody; those of uploads and jobs under way are younger."""
+    log.warning("swept: %s", told(sweep(AGE)))
 
 
 @app.periodic(cron="* * * * *")

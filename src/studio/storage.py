@@ -2,7 +2,9 @@
 
 import asyncio
 import shutil
+import time
 from collections.abc import AsyncIterator
+from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
@@ -10,7 +12,7 @@ from django.db.models.fields.files import FieldFile
 from django.http import StreamingHttpResponse
 from django.utils.http import content_disposition_header
 
-from studio.models import Portrait
+from studio.models import Export, Portrait
 
 PIECE = 256 * 1024
 
@@ -37,9 +39,42 @@ def forget(portrait: Portrait) -> None:
     levels = settings.LEVELS_ROOT / str(portrait.pk)
     portrait.delete()
 
-    def sweep() -> None:
+    def remove() -> None:
         for storage, name in kept:
             storage.delete(name)
         shutil.rmtree(levels, ignore_errors=True)
 
-    transaction.on_commit(sweep)
+    transaction.on_commit(remove)
+
+
+def sweep(older: float) -> int:
+    """Remove what lies in our folders, is older than ``older`` seconds and belongs to no row; the bytes that it took.
+
+    Originals, thumbnails, levels and exports lie in folders named by their rows; what is in the folder for what is
+    only made and moved away belongs to whoever works, and to nobody once it is old.
+    """
+    portraits = {str(pk) for pk in Portrait.objects.values_list("pk", flat=True)}
+    exports = {str(pk) for pk in Export.objects.values_list("pk", flat=True)}
+    owners = {
+        settings.LEVELS_ROOT: portraits,
+        settings.MEDIA_ROOT / "originals": portraits,
+        settings.MEDIA_ROOT / "thumbnails": portraits,
+        settings.MEDIA_ROOT / "exports": exports,
+        Path(settings.FILE_UPLOAD_TEMP_DIR): set(),
+    }
+    now, freed = time.time(), 0
+    for root, owned in owners.items():
+        for path in root.iterdir() if root.is_dir() else ():
+            if path.name in owned or now - path.lstat().st_mtime < older:
+                continue
+            freed += sum(p.lstat().st_size for p in (path, *path.rglob("*")) if not p.is_dir())
+            if path.is_dir():
+                shutil.rmtree(path, ignore_errors=True)
+            else:
+                path.unlink(missing_ok=True)
+    return freed
+
+
+def told(size: int) -> str:
+    """An amount of bytes in words."""
+    return f"{size / 1e9:.1f} GB" if size >= 1e8 else f"{size / 1e6:.1f} MB"

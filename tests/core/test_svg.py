@@ -8,7 +8,10 @@ from retouch.files.svg import read_svg, write_svg
 from retouch.frame import Frame
 from retouch.types import PictureError
 
-HEAD = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 400 300" width="800" height="600">'
+HEAD = (
+    '<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" '
+    'viewBox="0 0 400 300" width="800" height="600">'
+)
 
 
 def svg(inside: str, head: str = HEAD) -> bytes:
@@ -46,6 +49,29 @@ def test_what_is_written_comes_back_holes_and_all():
     assert [s.take for s in again] == [False, True]
     np.testing.assert_allclose(covered(again), covered(first), atol=0.02)
     assert covered(again)[100, 100] == 0
+
+
+def nested(levels):
+    """A drawing of few bytes whose pieces double with every level."""
+    twice = "".join(f'<g id="u{n}"><use href="#u{n - 1}"/><use xlink:href="#u{n - 1}"/></g>' for n in range(1, levels))
+    return svg(f'<defs><rect id="u0" width="9" height="9"/>{twice}</defs><use href="#u{levels - 1}"/>')
+
+
+@pytest.mark.parametrize(
+    "data",
+    [
+        nested(40),
+        svg('<g id="a"><use href="#a"/></g>'),
+        svg("<g>" * 500 + '<rect width="9" height="9"/>' + "</g>" * 500),
+        svg('<path d="M0 0' + "A5 5 0 0 1 9 9" * 30_000 + 'Z"/>'),
+        svg('<rect width="9" height="9"/>' * 50_000),
+    ],
+    ids=["nested", "itself", "deep", "arcs", "shapes"],
+)
+def test_what_a_drawing_becomes_is_measured_before_it_is_drawn(data, monkeypatch):
+    monkeypatch.setattr("retouch.files.svg.SVG", None)
+    with pytest.raises(PictureError, match="more pieces or points"):
+        read_svg(data, 400, 300)
 
 
 SWELLING = '<!DOCTYPE s [<!ENTITY a "aaaaaaaaaa">' + "".join(

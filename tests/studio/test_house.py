@@ -6,6 +6,7 @@ import socket
 import subprocess
 import sys
 import threading
+import time
 
 import psycopg
 import pytest
@@ -51,6 +52,21 @@ def test_a_database_comes_up_again_after_a_kill(cluster):
     os.kill(pid_of(cluster), signal.SIGKILL)
     cluster.ensure()
     assert answers(cluster)
+
+
+def test_a_database_that_dies_is_brought_back_by_the_house(cluster):
+    cluster.ensure()
+    kept = house.House("127.0.0.1", 0)
+    kept.watch_database(cluster)
+    first = pid_of(cluster)
+    os.kill(first, signal.SIGKILL)
+    # Its port may answer until its children have noticed.
+    deadline = time.monotonic() + 60
+    while cluster.running() and time.monotonic() < deadline:
+        time.sleep(0.05)
+    kept.watch_database(cluster)
+    assert answers(cluster)
+    assert pid_of(cluster) != first
 
 
 def test_a_stale_pid_file_of_somebody_elses_process_is_not_believed(cluster):

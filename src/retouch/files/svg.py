@@ -1,8 +1,10 @@
 """Outlines in and out as SVG files: SVG 2, https://www.w3.org/TR/SVG2/."""
 
+import re
 from collections.abc import Sequence
 from io import BytesIO
 from typing import NamedTuple
+from xml.parsers import expat
 
 from svgelements import SVG, Close, CubicBezier, Line, Matrix, Move, Path, Point, QuadraticBezier, Shape
 
@@ -10,6 +12,11 @@ from retouch.types import PictureError
 
 MOST_BYTES = 4 * 2**20
 MOST_PATH = 200_000
+MOST_ELEMENTS, MOST_PIECES, MOST_POINTS, DEEPEST = 5_000, 5_000, 40_000, 60
+"""Elements in the file; pieces and points of what it becomes; and elements within each other."""
+TOO_MUCH = "This drawing is made of more pieces or points than an outline needs. Simplify it; nothing was changed."
+XLINK = "xlink:href"
+NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 PROPORTION = 0.01
 """How far a drawing's proportions may be from the portrait's."""
 
@@ -29,6 +36,7 @@ def read_svg(data: bytes, width: int, height: int) -> list[SvgShape]:
     """
     if len(data) > MOST_BYTES:
         raise PictureError(f"This drawing is larger than {MOST_BYTES // 2**20} MB. Nothing was changed.")
+    _bearable(data)
     try:
         page = SVG.parse(BytesIO(data))
         across, down = float(page.width), float(page.height)
@@ -54,6 +62,72 @@ def read_svg(data: bytes, width: int, height: int) -> list[SvgShape]:
     if not shapes:
         raise PictureError("There is no shape in this drawing. Nothing was changed.")
     return shapes
+
+
+def _bearable(data: bytes) -> None:
+    """Look at a drawing before it is read: what it becomes once every ``use`` stands for what it names.
+
+    Raises PictureError if that is more than an outline needs: pieces, points, and elements within each other.
+    """
+    reader, parts = expat.ParserCreate(), _Parts()
+    reader.StartElementHandler, reader.EndElementHandler = parts.begun, parts.ended
+    reader.EntityDeclHandler = parts.refuse
+    try:
+        reader.Parse(data, True)
+    except expat.ExpatError as error:
+        raise PictureError("This file is not an SVG drawing that can be read. Nothing was changed.") from error
+    pieces, points = parts.becomes(0, frozenset())
+    if pieces > MOST_PIECES or points > MOST_POINTS:
+        raise PictureError(TOO_MUCH)
+
+
+class _Parts:
+    """The elements of a drawing as they are met: of each its own points, and what is in it or named by it."""
+
+    def __init__(self) -> None:
+        self._own: list[int] = [0]
+        self._inside: list[list[int | str]] = [[]]
+        self._names: dict[str, int] = {}
+        self._open = [0]
+        self._known: dict[int, tuple[int, int]] = {}
+
+    def refuse(self, *_: object) -> None:
+        """Entities swell, and no drawing program writes them."""
+        raise PictureError("This file is not an SVG drawing that can be read. Nothing was changed.")
+
+    def begun(self, name: str, attributes: dict[str, str]) -> None:
+        """An element begins."""
+        if len(self._open) > DEEPEST or len(self._own) > MOST_ELEMENTS:
+            raise PictureError(TOO_MUCH)
+        number, kind = len(self._own), name.rsplit(":", 1)[-1]
+        drawn = attributes.get("d", "") + " " + attributes.get("points", "")
+        # An arc becomes up to four curves of six numbers.
+        self._own.append(len(NUMBER.findall(drawn)) // 2 + 12 * (drawn.count("A") + drawn.count("a")))
+        self._inside.append([])
+        self._inside[self._open[-1]].append(number)
+        if "id" in attributes:
+            self._names.setdefault(attributes["id"], number)
+        if kind == "use":
+            self._inside[number].append(attributes.get("href", attributes.get(XLINK, "")).lstrip("#"))
+        self._open.append(number)
+
+    def ended(self, _: str) -> None:
+        """An element ends."""
+        self._open.pop()
+
+    def becomes(self, number: int, above: frozenset[int]) -> tuple[int, int]:
+        """Pieces and points of an element with all that it stands for."""
+        if number not in self._known:
+            if number in above or len(above) > 2 * DEEPEST:
+                raise PictureError(TOO_MUCH)
+            pieces, points = 1, self._own[number]
+            for inner in self._inside[number]:
+                named = self._names.get(inner) if isinstance(inner, str) else inner
+                if named is not None:
+                    more = self.becomes(named, above | {number})
+                    pieces, points = pieces + more[0], points + more[1]
+            self._known[number] = pieces, points
+        return self._known[number]
 
 
 def write_svg(shapes: Sequence[SvgShape], width: int, height: int) -> str:

@@ -1,11 +1,17 @@
 """The studio's API: typed by pydantic, described by OpenAPI, guarded by session and CSRF on every call."""
 
+import json
+import logging
+from secrets import token_hex
 from typing import Any
 
+from django.db import DatabaseError, InterfaceError, OperationalError, connection
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
+from ninja.parser import Parser
 from ninja.security import django_auth
+from psycopg_pool import PoolTimeout
 
 from retouch.types import PictureError
 from studio.api import (
@@ -26,7 +32,26 @@ from studio.api.finding import StillSearching
 from studio.sheets import StaleRevision
 from studio.strokes import PointsMissing
 
-api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None)
+log = logging.getLogger(__name__)
+
+
+class Careful(Parser):
+    """JSON that can be kept: no NUL, no half of a character, not deeper than can be read."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        """The body's value; HttpError 422 with a sentence if there is none."""
+        try:
+            value = json.loads(request.body)
+            # UnicodeEncodeError, of halves, is a ValueError too.
+            if b"\\u" in request.body and b"\\u0000" in json.dumps(value, ensure_ascii=False).encode():
+                raise ValueError("NUL")
+        except (ValueError, RecursionError) as error:
+            said = "What the page sent cannot be read, or holds signs that cannot be kept. Nothing was changed."
+            raise HttpError(422, said) from error
+        return value
+
+
+api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Careful())
 for router in (
     accounts,
     sittings,
@@ -46,6 +71,31 @@ for router in (
 
 def _say(request: HttpRequest, status: int, detail: str, **more: Any) -> HttpResponse:
     return api.create_response(request, {"detail": detail, **more}, status=status)
+
+
+@api.exception_handler(DatabaseError)
+@api.exception_handler(PoolTimeout)
+def _database_away(request: HttpRequest, error: Exception) -> HttpResponse:
+    """The house brings its database back by itself; whoever could not even reach it may simply ask again."""
+    if isinstance(error, PoolTimeout | OperationalError | InterfaceError):
+        reached = not isinstance(error, PoolTimeout) and connection.connection is not None
+        log.warning("the database is away: %s", error)
+        connection.close()
+        response = _say(request, 503, "One moment: the studio is bringing its database back. Nothing was lost.")
+        if not reached:
+            response["Retry-After"] = "1"
+        return response
+    return _unexpected(request, error)
+
+
+@api.exception_handler(Exception)
+def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+    """A sentence with a number that stands in the log; nothing of ours leaks."""
+    number = token_hex(4)
+    log.error("no. %s: %s %s", number, request.method, request.path, exc_info=error)
+    return _say(
+        request, 500, f"Something went wrong here, not with your picture (no. {number}). What was saved is kept."
+    )
 
 
 @api.exception_handler(PictureError)
@@ -87,4 +137,7 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 
 @api.exception_handler(HttpError)
 def _refused(request: HttpRequest, error: HttpError) -> HttpResponse:
+    if isinstance(error.__cause__, HttpError):
+        # The reason why a body cannot be read.
+        error = error.__cause__
     return _say(request, error.status_code, str(error))

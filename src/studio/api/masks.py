@@ -25,6 +25,8 @@ from studio.api.looking import ready
 
 router = Router(tags=["masks"])
 PROPORTION = 0.01
+SMALL_MASK = 16_000_000
+"""Pixels of a mask picture that are read however small the portrait is: it is kept at 2000 on its long side anyway."""
 
 
 class MaskOut(BaseModel):
@@ -70,7 +72,14 @@ def take_in(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFil
             f"This mask picture has other proportions ({facts.width} × {facts.height}) than the portrait "
             f"({portrait.facts['width']} × {portrait.facts['height']}). Nothing was changed."
         )
-    raw = read(path).raw
+    most_pixels = max(SMALL_MASK, portrait.facts["width"] * portrait.facts["height"])
+    if facts.width * facts.height > most_pixels:
+        raise PictureError(
+            f"This mask picture ({facts.width} × {facts.height}) is larger than the portrait "
+            f"({portrait.facts['width']} × {portrait.facts['height']}). Save it smaller; nothing was changed."
+        )
+    with viewing.Seat():
+        raw = read(path).raw
     most = np.iinfo(raw.dtype).max if np.issubdtype(raw.dtype, np.integer) else 1
     grey = raw[..., :3].mean(axis=-1, dtype=np.float32) / np.float32(most)
     return MaskOut(name=(file.name or "mask")[-200:], png=packed(grey))
@@ -104,7 +113,8 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
 def take_in_outline(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFile, File()]) -> OutlineOut:
     """Read an SVG drawing of the portrait's proportions; nothing is kept until it becomes part of an outline."""
     portrait = ready(request, portrait_id)
-    shapes = read_svg(file.read(), portrait.facts["width"], portrait.facts["height"])
+    with viewing.Seat():
+        shapes = read_svg(file.read(), portrait.facts["width"], portrait.facts["height"])
     return OutlineOut(shapes=[Shape(path=s.path, take=s.take) for s in shapes])
 
 

@@ -34,18 +34,38 @@ export function csrf(): string {
 /** How many requests have not been answered yet. */
 export const asked = shallowRef(0)
 
-async function patient(request: Request): Promise<Response> {
+/** The studio does not answer, and is asked again until it does. */
+export const away = shallowRef(false)
+/** How long something is asked again, and after which pauses. */
+const [PATIENCE, PAUSE] = [60_000, 700]
+
+/**
+ * Ask, and ask again while the studio cannot be reached: if it says that nothing was done (its database is away), or
+ * if what is asked changes nothing whatever became of it.
+ */
+async function patient(request: Request, asks = request.method === 'GET'): Promise<Response> {
+  const until = Date.now() + PATIENCE
   asked.value++
   try {
-    return await fetch(request)
-  } catch {
-    throw new Problem('The server does not answer. Is it still running?', UNREACHABLE)
+    for (;;) {
+      const next = request.clone()
+      const response = await fetch(request).catch(() => null)
+      const undone = response ? response.status === 503 && response.headers.has('Retry-After') : asks
+      if (!undone || request.signal.aborted || Date.now() > until) {
+        if (!request.signal.aborted) away.value = response === null
+        if (response) return response
+        throw new Problem('The server does not answer. Is it still running?', UNREACHABLE)
+      }
+      away.value = true
+      await new Promise((again) => setTimeout(again, PAUSE))
+      request = next
+    }
   } finally {
     asked.value--
   }
 }
 
-export const api = createClient<paths>({ baseUrl: '/', fetch: patient })
+export const api = createClient<paths>({ baseUrl: '/', fetch: (request) => patient(request) })
 
 api.use({
   onRequest({ request }) {
@@ -76,6 +96,7 @@ export async function picture(
       headers: { 'Content-Type': 'application/json', 'X-CSRFToken': csrf() },
       body: JSON.stringify(body),
     }),
+    true,
   )
   if (!response.ok) throw await problem(response)
   return { blob: await response.blob(), headers: response.headers, status: response.status }

@@ -7,6 +7,7 @@ from django.core.management.base import BaseCommand
 
 from studio.demo import load
 from studio.jobs import requeue
+from studio.storage import sweep, told
 
 
 class Command(BaseCommand):
@@ -17,4 +18,6 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Run it; a second time it changes nothing."""
         async_to_sync(requeue)(0)
+        if freed := sweep(0):
+            self.stdout.write(f"  Removed what belonged to nobody any more: {told(freed)}.")
         load()

@@ -1,0 +1,99 @@
+"""It holds: bodies that cannot be kept, a database that is away, what nobody expected, and files that are nobody's."""
+
+import json
+import logging
+import os
+import time
+
+import numpy as np
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from PIL import Image
+from psycopg_pool import PoolTimeout
+
+from studio import jobs, owned
+from studio.models import Portrait
+from studio.storage import sweep
+from tests.studio.talk import JSON, upload, work
+from tests.studio.test_sittings import bytes_of
+
+
+@pytest.mark.parametrize(
+    "name", ['"a\\u0000b"', '"\\ud800"', '"a\x00b"', "[" * 20_000 + "]" * 20_000, '{"name"', '["a", "list"]']
+)
+def test_what_cannot_be_kept_gets_a_sentence(client, sitting, name):
+    for path in ("/api/sittings", "/api/session"):
+        answer = client.post(path, f'{{"name": {name}, "email": {name}, "password": "x"}}', JSON)
+        assert answer.status_code in (400, 422), answer.content
+        assert len(answer.json()["detail"]) > 10
+    assert client.post("/api/sittings", json.dumps({"name": "Nürn–berg \u2013"}), JSON).status_code == 201
+
+
+def test_what_nobody_expected_is_a_number_that_stands_in_the_log(client, portrait, monkeypatch, caplog):
+    def broken(*_):
+        raise ZeroDivisionError("a secret of ours")
+
+    monkeypatch.setattr(owned, "portraits", broken)
+    with caplog.at_level(logging.ERROR, "studio.api"):
+        answer = client.get(f"/api/portraits/{portrait.pk}")
+    said = answer.json()["detail"]
+    assert answer.status_code == 500
+    assert "secret" not in said
+    assert said.split("no. ")[1].split(")")[0] in caplog.text
+
+
+def test_while_the_database_is_away_one_is_asked_to_come_again(client, portrait, monkeypatch):
+    def away(*_):
+        raise PoolTimeout("no connection within 5 s")
+
+    monkeypatch.setattr(owned, "portraits", away)
+    answer = client.get(f"/api/portraits/{portrait.pk}")
+    assert (answer.status_code, answer["Retry-After"]) == (503, "1")
+    assert "One moment" in answer.json()["detail"]
+
+
+def test_a_portrait_that_is_deleted_while_it_is_prepared_leaves_nothing(client, sitting, settings, monkeypatch):
+    store = jobs.Pyramid.store
+
+    def deleted_meanwhile(picture, part, tell):
+        store(picture, part, lambda share: None)
+        Portrait.objects.all().delete()
+
+    upload(client, sitting, "Alto 1.png", bytes_of("PNG"))
+    monkeypatch.setattr(jobs.Pyramid, "store", deleted_meanwhile)
+    work()
+    assert not list(settings.LEVELS_ROOT.iterdir())
+    assert not [p for p in (settings.MEDIA_ROOT / "thumbnails").rglob("*") if p.is_file()]
+
+
+def test_what_belongs_to_nobody_is_swept_once_it_is_old(portrait, settings, tmp_path):
+    settings.FILE_UPLOAD_TEMP_DIR = tmp_path / "tmp"
+    strays = [
+        settings.LEVELS_ROOT / "2b1e" / "level",
+        settings.LEVELS_ROOT / f"{portrait.pk}.part" / "level",
+        settings.MEDIA_ROOT / "exports" / "9c" / "file",
+        settings.FILE_UPLOAD_TEMP_DIR / "killed" / "result",
+    ]
+    for path in strays:
+        path.parent.mkdir(parents=True)
+        path.write_bytes(bytes(1000))
+    young = settings.LEVELS_ROOT / "young"
+    young.mkdir()
+    for path in strays:
+        os.utime(path.parent, (time.time() - 7200,) * 2)
+    assert sweep(3600) == 4000
+    assert not any(path.parent.exists() for path in strays)
+    assert young.exists()
+    assert (settings.LEVELS_ROOT / str(portrait.pk)).exists()
+    assert os.path.exists(portrait.original.path)
+
+
+def test_a_mask_picture_larger_than_any_edge_needs_is_not_decoded(client, portrait, tmp_path):
+    wide, high = portrait.facts["width"], portrait.facts["height"]
+    side = 1 + int((16e6 / (wide * high)) ** 0.5)
+    path = tmp_path / "large.png"
+    Image.fromarray(np.zeros((side * high, side * wide), bool)).save(path)
+    file = SimpleUploadedFile("large.png", path.read_bytes())
+    answer = client.post(f"/api/portraits/{portrait.pk}/masks", {"file": file})
+    assert answer.status_code == 422
+    assert "larger than the portrait" in answer.json()["detail"]
