@@ -17,7 +17,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 NAME = "needlepoint"
-START_TRIES = 20
+START_TRIES, PORT_TRIES = 30, 8
 
 
 class ClusterError(Exception):
@@ -111,7 +111,8 @@ class Cluster:
         if os.getuid() == 0:
             os.chown(sockets, self.account.pw_uid, self.account.pw_gid)
         for attempt in range(START_TRIES):
-            port = self._port(fresh=attempt > 2)
+            # Another port only if somebody else has ours for good: whoever works with this server knows that one.
+            port = self._port(fresh=attempt > PORT_TRIES and self._answers())
             options = f"-p {port} -h 127.0.0.1 -k {sockets} -c max_connections=60"
             done = self._run(
                 "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start",

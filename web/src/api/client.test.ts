@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { away, picture } from './client'
+import { away, maskFrom, picture } from './client'
 
 const answer = (status: number, headers: Record<string, string> = {}) =>
   new Response(JSON.stringify({ detail: 'One moment' }), { status, headers })
@@ -22,7 +22,7 @@ describe('a studio that is away', () => {
 
   it('is asked again until it answers, and what was sent is sent whole', async () => {
     const bodies: string[] = []
-    const answers = [answer(503, { 'Retry-After': '1' }), null, answer(200)]
+    const answers = [answer(503), null, answer(200)]
     vi.stubGlobal('fetch', async (request: Request) => {
       bodies.push(await request.text())
       const next = answers.shift()
@@ -41,7 +41,7 @@ describe('a studio that is away', () => {
   it('is not asked again for what may have been done', async () => {
     const fetched = vi.fn(async () => answer(503))
     vi.stubGlobal('fetch', fetched)
-    await expect(picture('/api/view', {})).rejects.toThrow('One moment')
+    await expect(maskFrom('p', new File(['x'], 'x.png'))).rejects.toThrow('One moment')
     expect(fetched).toHaveBeenCalledTimes(1)
   })
 })

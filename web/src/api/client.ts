@@ -50,7 +50,8 @@ async function patient(request: Request, asks = request.method === 'GET'): Promi
     for (;;) {
       const next = request.clone()
       const response = await fetch(request).catch(() => null)
-      const undone = response ? response.status === 503 && response.headers.has('Retry-After') : asks
+      const told = response?.headers.has('Retry-After') ?? false
+      const undone = response === null ? asks : response.status === 503 && (asks || told)
       if (!undone || request.signal.aborted || Date.now() > until) {
         if (!request.signal.aborted) away.value = response === null
         if (response) return response
