@@ -26,7 +26,7 @@ from retouch.sheet import Document
 from retouch.types import PictureError
 from studio.logs import about
 from studio.models import Export, Portrait
-from studio.storage import sweep, told
+from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
 from studio.viewing import found, found_file
 
 log = logging.getLogger(__name__)
@@ -39,6 +39,9 @@ NOT_FOUND = (
     "The sheet works on faces or people, and looking for them in this picture failed. Nothing was written. "
     "Open the portrait, search again, and then order the file once more."
 )
+KEPT, NOT_WRITTEN = "The picture's file is kept.", "No file was written; the sheet is kept."
+EXPORT_PER_PIXEL = 6
+"""Bytes of a file for each pixel, at most."""
 SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
 
 
@@ -76,6 +79,7 @@ def prepare(portrait: str) -> None:
             raise Cancelled
 
     try:
+        room_for(LEVELS_PER_PIXEL * row.facts.get("width", 0) * row.facts.get("height", 0), KEPT)
         with about(portrait):
             original = read(Path(row.original.path))
         shutil.rmtree(folder, ignore_errors=True)
@@ -97,9 +101,10 @@ def prepare(portrait: str) -> None:
             shutil.rmtree(path, ignore_errors=True)
     except PictureError as error:
         rows.update(state=Portrait.State.FAILED, problem=str(error))
-    except Exception:
+    except Exception as error:
         log.exception("preparing %s failed", portrait)
-        rows.update(state=Portrait.State.FAILED, problem=SORRY)
+        shutil.rmtree(part, ignore_errors=True)
+        rows.update(state=Portrait.State.FAILED, problem=str(DiskFull(KEPT)) if is_full(error) else SORRY)
 
 
 def prepare_anew(portrait: Portrait) -> None:
@@ -169,6 +174,7 @@ def run_export(wanted: str) -> None:
     if not rows.exclude(state=Export.State.CANCELLED).update(state=Export.State.RUNNING, progress=0, problem=""):
         return
 
+    facts = row.portrait.facts
     wanted_still = rows.exclude(state=Export.State.CANCELLED)
 
     def tell(share: float) -> None:
@@ -176,6 +182,7 @@ def run_export(wanted: str) -> None:
             raise Cancelled
 
     try:
+        room_for(2 * EXPORT_PER_PIXEL * facts["width"] * facts["height"], NOT_WRITTEN)
         with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
             path = Path(folder) / "result"
             with about(row.portrait_id):
@@ -192,9 +199,10 @@ def run_export(wanted: str) -> None:
         pass
     except PictureError as error:
         wanted_still.update(state=Export.State.FAILED, problem=str(error))
-    except Exception:
+    except Exception as error:
         log.exception("export %s failed", wanted)
-        wanted_still.update(state=Export.State.FAILED, problem=SORRY)
+        problem = str(DiskFull(NOT_WRITTEN)) if is_full(error) else SORRY
+        wanted_still.update(state=Export.State.FAILED, problem=problem)
 
 
 @app.periodic(cron="17 3 * * *")

@@ -4,6 +4,7 @@ import asyncio
 import shutil
 import time
 from collections.abc import AsyncIterator
+from errno import EDQUOT, ENOSPC
 from pathlib import Path
 
 from django.conf import settings
@@ -11,10 +12,35 @@ from django.db import transaction
 from django.db.models.fields.files import FieldFile
 from django.http import StreamingHttpResponse
 from django.utils.http import content_disposition_header
+from psycopg.errors import DiskFull as DiskFullError
 
+from retouch.types import PictureError
 from studio.models import Export, Portrait
 
 PIECE = 256 * 1024
+MARGIN = 256 * 2**20
+"""Bytes that stay free whatever is written: the database must always be able to finish."""
+LEVELS_PER_PIXEL = 8
+"""Bytes of a portrait's levels for each of its pixels."""
+
+
+class DiskFull(PictureError):
+    """The disk of the studio has no room for what was to be written; says so in a sentence."""
+
+    def __init__(self, what: str):
+        super().__init__(f"The studio's disk is full. {what} Make room on it, and try again.")
+
+
+def room_for(size: int, what: str) -> None:
+    """Look whether ``size`` bytes can be written and a margin stays free; DiskFull with ``what`` was kept if not."""
+    settings.MEDIA_ROOT.mkdir(parents=True, exist_ok=True)
+    if shutil.disk_usage(settings.MEDIA_ROOT).free < size + MARGIN:
+        raise DiskFull(what)
+
+
+def is_full(error: BaseException | None) -> bool:
+    """Whether something failed because the disk, or the database's, is full."""
+    return isinstance(error, DiskFullError) or (isinstance(error, OSError) and error.errno in (ENOSPC, EDQUOT))
 
 
 def hand_out(file: FieldFile, kind: str, name: str | None = None) -> StreamingHttpResponse:

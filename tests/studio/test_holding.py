@@ -4,6 +4,7 @@ import json
 import logging
 import os
 import time
+from errno import ENOSPC
 
 import numpy as np
 import pytest
@@ -11,10 +12,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from psycopg_pool import PoolTimeout
 
-from studio import jobs, owned
+from studio import jobs, owned, storage
 from studio.models import Portrait
 from studio.storage import sweep
-from tests.studio.talk import JSON, upload, work
+from tests.studio.talk import JSON, edit, exposure, insert, upload, work
 from tests.studio.test_sittings import bytes_of
 
 
@@ -86,6 +87,43 @@ def test_what_belongs_to_nobody_is_swept_once_it_is_old(portrait, settings, tmp_
     assert young.exists()
     assert (settings.LEVELS_ROOT / str(portrait.pk)).exists()
     assert os.path.exists(portrait.original.path)
+
+
+def test_a_full_disk_is_told_nothing_is_lost_and_work_goes_on_when_there_is_room(client, portrait, monkeypatch):
+    nearly = type("Usage", (), {"free": 10 * 2**20})
+    with monkeypatch.context() as full:
+        full.setattr(storage.shutil, "disk_usage", lambda _: nearly)
+        for answer in (
+            upload(client, portrait.sitting, "Alto 1.png", bytes_of("PNG")),
+            edit(client, portrait, 0, insert(["touches"], exposure())),
+        ):
+            assert answer.status_code == 507
+            assert "disk is full" in answer.json()["detail"]
+        wanted = client.post(f"/api/portraits/{portrait.pk}/exports", {"revision": 0}, JSON).json()["id"]
+        work()
+    assert Portrait.objects.count() == 1
+    export = client.get(f"/api/exports/{wanted}").json()
+    assert export["state"] == "failed"
+    assert "disk is full" in export["problem"]
+    assert edit(client, portrait, 0, insert(["touches"], exposure())).status_code == 200
+
+
+def test_a_disk_that_fills_up_in_preparation_keeps_the_picture_and_no_parts(client, sitting, settings, monkeypatch):
+    def fills(picture, part, tell):
+        part.mkdir(parents=True)
+        (part / "level-0.npy").write_bytes(b"half")
+        raise OSError(ENOSPC, "No space left on device")
+
+    key = upload(client, sitting, "Alto 1.png", bytes_of("PNG")).json()["id"]
+    with monkeypatch.context() as full:
+        full.setattr(jobs.Pyramid, "store", fills)
+        work()
+    card = client.get(f"/api/portraits/{key}").json()
+    assert (card["state"], "disk is full" in card["problem"]) == ("failed", True)
+    assert not list(settings.LEVELS_ROOT.iterdir())
+    client.post(f"/api/portraits/{key}/preparation")
+    work()
+    assert client.get(f"/api/portraits/{key}").json()["state"] == "ready"
 
 
 def test_a_mask_picture_larger_than_any_edge_needs_is_not_decoded(client, portrait, tmp_path):

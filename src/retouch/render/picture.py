@@ -52,21 +52,22 @@ class Pyramid:
         ``progress`` is told the finished share 0…1; what it raises ends the work.
         """
         folder.mkdir(parents=True, exist_ok=True)
-        level: Any = np.empty((picture.height, picture.width, 3), np.uint16)
-        whole = Frame.whole(picture.width, picture.height)
-        for top in range(0, picture.height, ROWS):
-            band = whole.rows(top, min(top + ROWS, picture.height))
-            level[top : top + band.h] = _pack(picture.read(band))
-            progress(0.8 * (top + band.h) / picture.height)
-        number = 0
-        while True:
-            np.save(folder / f"level-{number}.npy", level)
-            if max(level.shape) <= SMALLEST:
-                progress(1.0)
-                return
+        whole, number = Frame.whole(picture.width, picture.height), 0
+        # The largest goes to the disk band by band: it is never held beside the original.
+        with (folder / "level-0.npy").open("wb") as file:
+            header = {"descr": "<u2", "fortran_order": False, "shape": (picture.height, picture.width, 3)}
+            np.lib.format.write_array_header_1_0(file, header)
+            for top in range(0, picture.height, ROWS):
+                band = whole.rows(top, min(top + ROWS, picture.height))
+                file.write(np.ascontiguousarray(_pack(picture.read(band)), "<u2").data)
+                progress(0.8 * (top + band.h) / picture.height)
+        level: Any = np.load(folder / "level-0.npy", mmap_mode="r")
+        while max(level.shape) > SMALLEST:
             size = (max(1, level.shape[1] // 2), max(1, level.shape[0] // 2))
             level = cv2.resize(level, size, interpolation=cv2.INTER_AREA)
             number += 1
+            np.save(folder / f"level-{number}.npy", level)
+        progress(1.0)
 
     def read(self, frame: Frame) -> Encoded:
         """See :class:`Picture`."""

@@ -30,6 +30,7 @@ from studio.api import (
 )
 from studio.api.finding import StillSearching
 from studio.sheets import StaleRevision
+from studio.storage import DiskFull, is_full
 from studio.strokes import PointsMissing
 
 log = logging.getLogger(__name__)
@@ -73,10 +74,16 @@ def _say(request: HttpRequest, status: int, detail: str, **more: Any) -> HttpRes
     return api.create_response(request, {"detail": detail, **more}, status=status)
 
 
+def _full(request: HttpRequest, error: Exception) -> HttpResponse:
+    return _say(request, 507, str(error if isinstance(error, DiskFull) else DiskFull("This was not kept.")))
+
+
 @api.exception_handler(DatabaseError)
 @api.exception_handler(PoolTimeout)
 def _database_away(request: HttpRequest, error: Exception) -> HttpResponse:
     """The house brings its database back by itself; whoever could not even reach it may simply ask again."""
+    if is_full(error.__cause__):
+        return _full(request, error)
     if isinstance(error, PoolTimeout | OperationalError | InterfaceError):
         reached = not isinstance(error, PoolTimeout) and connection.connection is not None
         log.warning("the database is away: %s", error)
@@ -91,6 +98,8 @@ def _database_away(request: HttpRequest, error: Exception) -> HttpResponse:
 @api.exception_handler(Exception)
 def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
     """A sentence with a number that stands in the log; nothing of ours leaks."""
+    if is_full(error):
+        return _full(request, error)
     number = token_hex(4)
     log.error("no. %s: %s %s", number, request.method, request.path, exc_info=error)
     return _say(
@@ -100,6 +109,8 @@ def _unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.exception_handler(PictureError)
 def _picture_error(request: HttpRequest, error: PictureError) -> HttpResponse:
+    if isinstance(error, DiskFull):
+        return _full(request, error)
     return _say(request, 422, str(error))
 
 

@@ -19,7 +19,7 @@ from studio import owned
 from studio.jobs import prepare, prepare_anew
 from studio.logs import about
 from studio.models import Portrait
-from studio.storage import forget, hand_out
+from studio.storage import LEVELS_PER_PIXEL, forget, hand_out, room_for
 
 router = Router(tags=["portraits"])
 
@@ -83,6 +83,8 @@ def upload(request: HttpRequest, sitting_id: UUID, file: Annotated[UploadedFile,
         portrait.state, portrait.problem = Portrait.State.FAILED, str(error)
         portrait.save()
         return Status(201, PortraitOut.of(portrait))
+    pixels = portrait.facts["width"] * portrait.facts["height"]
+    room_for(portrait.bytes + LEVELS_PER_PIXEL * pixels, "This file was not taken in; all else is kept.")
     portrait.original.save("original", file, save=False)
     with transaction.atomic():
         portrait.save()

@@ -17,6 +17,7 @@ from retouch.touches.blend import MODES
 from retouch.types import Record
 from studio import owned, sheets
 from studio.models import Portrait
+from studio.storage import room_for
 
 router = Router(tags=["sheets"])
 
@@ -261,6 +262,7 @@ def sheet(request: HttpRequest, portrait_id: UUID) -> HttpResponse:
 def edit(request: HttpRequest, portrait_id: UUID, data: EditIn) -> Any:
     """Change the sheet; answered only once it is committed."""
     owned.one(owned.portraits(request), portrait_id)
+    room_for(0, "This change is not kept yet; it waits in the page.")
     return standing_out(sheets.edit(portrait_id, data.revision, data.operations, data.words))
 
 

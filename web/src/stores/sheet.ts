@@ -25,6 +25,8 @@ type Job = ({ does: 'change' } & Change) | { does: 'undo' } | { does: 'redo' } |
 export type Saving = 'saved' | 'saving' | 'unreachable' | 'signed out'
 
 const RETRY = 2000
+/** The studio's disk is full. */
+const FULL = 507
 
 /**
  * The sheet in this window: what the server has confirmed, the changes on their way to it, and what is only being
@@ -194,6 +196,7 @@ export const useSheet = defineStore('sheet', () => {
     const problem = error instanceof Problem ? error : new Problem(String(error), 500)
     if (problem.status === UNREACHABLE || problem.status >= 500) {
       saving.value = 'unreachable'
+      if (problem.status === FULL) notices.say(problem.message, 'care')
       await new Promise((again) => setTimeout(again, RETRY))
       return true
     }
