@@ -31,6 +31,7 @@ class House:
             "server": [
                 sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", host, "--port", str(port),
                 "--lifespan", "off", "--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3",
+                *_proxy(),
             ],
         }  # fmt: skip
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
@@ -125,6 +126,12 @@ class House:
             except subprocess.TimeoutExpired:
                 process.kill()
             (RUN / f"{name}.pid").unlink(missing_ok=True)
+
+
+def _proxy() -> list[str]:
+    """Whose word on the visitor's address is believed: that of the proxy that was set, else nobody's."""
+    proxy = os.environ.get("NEEDLEPOINT_PROXY")
+    return ["--proxy-headers", "--forwarded-allow-ips", proxy] if proxy else ["--no-proxy-headers"]
 
 
 def stop_leftovers() -> None:

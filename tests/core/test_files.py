@@ -206,3 +206,13 @@ def test_a_profile_that_came_with_the_file_is_the_one_that_is_used(tmp_path):
     plain = np.asarray(Image.open(io.BytesIO(data)))
     expected = read_profile(profile_bytes(DISPLAY_P3)).to_working((plain / np.float32(255)).astype(np.float32))
     np.testing.assert_allclose(original.to_working(original.raw), expected, atol=1e-6)
+
+
+def test_camera_data_larger_than_any_cameras_are_left_out_and_the_picture_opens(tmp_path):
+    entries = 40_000
+    block = b"Exif\0\0II*\0\x08\0\0\0" + struct.pack("<H", entries)
+    block += b"".join(struct.pack("<HHII", 0x9000 + n % 4000, 4, 1, n) for n in range(entries)) + b"\0" * 100_000
+    path = tmp_path / "heavy.png"
+    Image.fromarray(np.zeros((40, 50, 3), np.uint8)).save(path, exif=block)
+    original = read(path)
+    assert (original.facts.width, original.exif) == (50, b"")

@@ -118,10 +118,10 @@ def test_deleting_a_portrait_takes_its_files_along(client, portrait, settings):
 class Wire:
     """The ASGI server's side of one request."""
 
-    def __init__(self, **headers):
+    def __init__(self, method="POST", **headers):
         self.scope = {
             "type": "http",
-            "method": "POST",
+            "method": method,
             "headers": [(k.encode(), v.encode()) for k, v in headers.items()],
         }
         self.sent = []
@@ -133,14 +133,21 @@ class Wire:
         self.sent.append(message)
 
 
+@pytest.mark.parametrize("method", ["POST", "PUT", "DELETE", "GET"])
 @pytest.mark.parametrize(
     ("headers", "status"),
-    [({"content-length": str(2**40)}, 413), ({"transfer-encoding": "chunked"}, 411), ({"content-length": "many"}, 411)],
+    [
+        ({"content-length": str(2**40)}, 413),
+        ({"transfer-encoding": "chunked"}, 411),
+        ({"content-length": "many"}, 411),
+        ({"content-length": "1000000"}, 401),
+        ({"content-length": "1000000", "cookie": "sessionid=invented"}, 401),
+    ],
 )
-def test_a_body_too_large_or_without_a_size_is_refused_unread(headers, status):
+def test_a_body_too_large_or_without_a_size_or_a_person_is_refused_unread(database, method, headers, status):
     import asyncio
 
-    wire = Wire(**headers)
+    wire = Wire(method, **headers)
     asyncio.run(asgi.application(wire.scope, wire.receive, wire.send))
     assert wire.sent[0]["status"] == status
-    assert b"Nothing was taken in" in wire.sent[1]["body"]
+    assert b"othing was taken in" in wire.sent[1]["body"]

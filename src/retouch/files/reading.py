@@ -20,6 +20,8 @@ from retouch.types import Floats, PictureError
 log = logging.getLogger(__name__)
 
 MOST_PIXELS = 160_000_000
+MOST_EXIF = 512 * 1024
+"""Bytes of EXIF that are read; JPEG allows an eighth of that."""
 SMALLEST_SIDE = 16
 ORIENTATION = 0x0112
 EXIF_IFD = 0x8769
@@ -191,7 +193,7 @@ def _open_png(path: Path) -> Opened:
     bits = 16 if depth == 16 else 8
     exif = Image.Exif()
     # Pillow's own getexif would decode the whole picture in search of a chunk at its end.
-    exif.load(image.info.get("exif") or b"")
+    exif.load(_bearable(image.info.get("exif"), path))
     facts = _facts(image, exif, "PNG", bits, channels, icc)
     return facts, icc, _exif_bytes(exif), lambda: _vips(pyvips.Image.pngload, path, channels, bits)
 
@@ -201,7 +203,7 @@ def _open_plain(path: Path) -> Opened:
     image, icc = _header(path)
     if image.format not in ("WEBP", "AVIF"):
         raise PictureError("This file is not a JPEG, PNG, TIFF, HEIC, AVIF, WebP or raw picture.")
-    exif = image.getexif()
+    exif = image.getexif() if _bearable(image.info.get("exif"), path) else Image.Exif()
     # Pillow turns AVIF upright by itself only where the file, not its EXIF, asks for it.
     facts = _facts(image, exif, {"WEBP": "WebP"}.get(image.format, image.format), 8, 3, icc)
 
@@ -216,7 +218,7 @@ def _open_heif(path: Path) -> Opened:
     """HEIC, which comes upright from its decoder, at 8 bits, or at 10 and 12 as 16."""
     file = pi_heif.open_heif(path, convert_hdr_to_8bit=False)
     exif = Image.Exif()
-    exif.load(file.info.get("exif") or b"")
+    exif.load(_bearable(file.info.get("exif"), path))
     exif[ORIENTATION] = 1
     icc = file.info.get("icc_profile") or b""
     bits = 16 if "16" in file.mode else 8
@@ -324,6 +326,14 @@ def _tiff_exif(path: Path) -> tuple[Image.Exif, dict[str, str]]:
     if directory:
         kept.get_ifd(EXIF_IFD).update(directory)
     return kept, _camera(kept)
+
+
+def _bearable(raw: bytes | None, path: Path) -> bytes:
+    """A block of EXIF, or nothing where it is larger than any camera's: reading each of its entries would take long."""
+    if raw is not None and len(raw) > MOST_EXIF:
+        log.warning("the EXIF of %s has %d bytes and is left out", path, len(raw))
+        return b""
+    return raw or b""
 
 
 def _exif_bytes(exif: Image.Exif) -> bytes:

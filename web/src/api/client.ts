@@ -28,7 +28,7 @@ export class Problem extends Error {
 export const UNREACHABLE = 0
 
 export function csrf(): string {
-  return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
+  return /(?:^|; )(?:__Host-)?csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? ''
 }
 
 /** How many requests have not been answered yet. */
