@@ -5,6 +5,9 @@ from pathlib import Path
 import pytest
 from selenium.webdriver import Keys
 
+from studio.models import User
+from tests.studio.talk import PASSWORD
+
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
 RUN = """
 const done = arguments[arguments.length - 1];
@@ -19,7 +22,7 @@ def violations(person) -> list[str]:
 
 
 def test_pages(hands, portrait):
-    for path in ("/", f"/sittings/{portrait.sitting_id}", "/nowhere"):
+    for path in ("/", f"/sittings/{portrait.sitting_id}", "/account", "/nowhere"):
         hands.go(path)
         hands.one("h1")
         hands.one("main")
@@ -83,3 +86,21 @@ def test_the_readable_page(room, portrait):
     room.go(f"/portraits/{portrait.pk}/page")
     room.until(lambda: len(room.all("main img")) == 2)
     assert violations(room) == []
+
+
+def test_the_password_is_changed_and_the_account_taken_away(hands):
+    fields = "input[autocomplete=current-password]"
+    hands.go("/account")
+    hands.one(fields).send_keys("not-this-one")
+    hands.one("input[autocomplete=new-password]").send_keys("dunlin-at-low-tide")
+    hands.click("Change the password")
+    assert "not the one" in hands.text("[role=alert]")
+    hands.one(fields).clear()
+    hands.one(fields).send_keys(PASSWORD)
+    hands.click("Change the password")
+    hands.until(lambda: "The password is changed" in hands.driver.page_source)
+    assert not hands.named("Delete it with everything").is_enabled()
+    hands.until(lambda: hands.all(fields)[1].send_keys("dunlin-at-low-tide") or True)
+    hands.click("Delete it with everything")
+    hands.named("Sign in")
+    assert not User.objects.exists()

@@ -74,3 +74,30 @@ def test_pages_carry_a_strict_policy(database):
     assert "script-src 'self'" in policy
     assert "unsafe" not in policy
     assert answer["X-Frame-Options"] == "DENY"
+
+
+def test_another_password_ends_every_other_session_and_a_wrong_one_changes_nothing(client, person):
+    elsewhere = Client()
+    elsewhere.force_login(person)
+    change = "/api/account/password"
+    for old, new, words in (("not-this-one", "dunlin-at-low-tide", "not the one"), (PASSWORD, "1234567890", "common")):
+        answer = client.post(change, {"old": old, "new": new}, JSON)
+        assert answer.status_code == 400
+        assert words in answer.json()["detail"]
+    assert client.post(change, {"old": PASSWORD, "new": "dunlin-at-low-tide"}, JSON).status_code == 200
+    assert client.get("/api/sittings").status_code == 200
+    assert elsewhere.get("/api/sittings").status_code == 401
+    person.refresh_from_db()
+    assert person.check_password("dunlin-at-low-tide")
+    assert "m=19456" in person.password
+
+
+def test_an_account_goes_with_everything(client, person, portrait, settings, django_capture_on_commit_callbacks):
+    assert client.post("/api/account/deletion", {"password": "not-this-one"}, JSON).status_code == 400
+    assert User.objects.filter(pk=person.pk).exists()
+    with django_capture_on_commit_callbacks(execute=True):
+        assert client.post("/api/account/deletion", {"password": PASSWORD}, JSON).status_code == 200
+    assert not User.objects.filter(pk=person.pk).exists()
+    assert not [p for p in settings.MEDIA_ROOT.rglob("*") if p.is_file()]
+    assert not list(settings.LEVELS_ROOT.iterdir())
+    assert client.get("/api/sittings").status_code == 401

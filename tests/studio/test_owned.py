@@ -17,6 +17,8 @@ MINE = {
     ("GET", "/sittings"),
     ("POST", "/sittings"),
     ("GET", "/catalogue"),
+    ("POST", "/account/password"),
+    ("POST", "/account/deletion"),
 }
 
 
@@ -47,6 +49,7 @@ BODIES["POST /portraits/{portrait_id}/dabs"] = BODIES["POST /portraits/{portrait
 }  # fmt: skip
 STROKE = BODIES["POST /portraits/{portrait_id}/dabs"]["stroke"]
 BODIES["POST /portraits/{portrait_id}/fillings"] = {"revision": 0, "touch": "r", "area": "a"}
+BODIES["POST /portraits/{portrait_id}/patch-outlines"] = {"revision": 0, "touch": "r", "area": "a"}
 BODIES["POST /portraits/{portrait_id}/sources"] = {
     "revision": 0, "touch": "r", "patch": {"id": "p", "way": "heal", "strokes": [STROKE]}
 }  # fmt: skip

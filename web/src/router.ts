@@ -24,6 +24,7 @@ export const router = createRouter({
       component: () => import('./pages/ReadablePage.vue'),
       props: true,
     },
+    { path: '/account', name: 'account', component: () => import('./pages/Account.vue') },
     {
       path: '/:rest(.*)',
       name: 'nowhere',

@@ -34,7 +34,9 @@ async function leave() {
       </template>
     </nav>
     <div class="grow" />
-    <span class="text-quiet">{{ session.email }}</span>
+    <RouterLink to="/account" class="text-quiet hover:underline" data-tip="password, account">
+      {{ session.email }}
+    </RouterLink>
     <button class="button" @click="leave">Sign out</button>
   </header>
 </template>

@@ -21,5 +21,12 @@ export const useSession = defineStore('session', () => {
     await api.DELETE('/api/session')
     email.value = null
   }
-  return { email, known, ask, enter, leave }
+  const changePassword = (old: string, next: string) =>
+    api.POST('/api/account/password', { body: { old, new: next } })
+  /** Delete the account with all that it holds. */
+  async function deleteAccount(password: string) {
+    await api.POST('/api/account/deletion', { body: { password } })
+    email.value = null
+  }
+  return { email, known, ask, enter, leave, changePassword, deleteAccount }
 })
