@@ -9,6 +9,8 @@ import pytest
 VAR = Path(__file__).resolve().parents[1] / "var" / "test"
 os.environ["NEEDLEPOINT_VAR"] = str(VAR)
 os.environ["NEEDLEPOINT_WARM"] = "0"
+# Jobs run within the test; the process that decodes has a test of its own.
+os.environ["NEEDLEPOINT_APART"] = "0"
 os.environ["DJANGO_SETTINGS_MODULE"] = "studio.settings"
 for leftover in ("media", "levels", "tmp"):
     shutil.rmtree(VAR / leftover, ignore_errors=True)

@@ -21,9 +21,10 @@ from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.render.export import Order, export
 from retouch.render.output import to_jpeg
-from retouch.render.picture import Decoded, Pyramid
+from retouch.render.picture import Pyramid
 from retouch.sheet import Document
 from retouch.types import PictureError
+from studio.apart import Apart, store_levels
 from studio.logs import about
 from studio.models import Export, Portrait
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
@@ -43,6 +44,9 @@ KEPT, NOT_WRITTEN = "The picture's file is kept.", "No file was written; the she
 EXPORT_PER_PIXEL = 6
 """Bytes of a file for each pixel, at most."""
 SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
+
+
+DECODING = Apart(store_levels, settings.DECODE_BYTES, settings.DECODE_SECONDS)
 
 
 class Cancelled(Exception):
@@ -81,10 +85,10 @@ def prepare(portrait: str) -> None:
     try:
         room_for(LEVELS_PER_PIXEL * row.facts.get("width", 0) * row.facts.get("height", 0), KEPT)
         with about(portrait):
-            original = read(Path(row.original.path))
-        shutil.rmtree(folder, ignore_errors=True)
-        shutil.rmtree(part, ignore_errors=True)
-        Pyramid.store(Decoded(original), part, _teller(tell))
+            shutil.rmtree(folder, ignore_errors=True)
+            shutil.rmtree(part, ignore_errors=True)
+            decode = DECODING.run if settings.DECODE_APART else store_levels
+            decode(Path(row.original.path), part, _teller(tell))
         part.rename(folder)
         levels = Pyramid(folder, portrait)
         share = min(1.0, THUMBNAIL / max(levels.width, levels.height))
@@ -100,6 +104,7 @@ def prepare(portrait: str) -> None:
         for path in (part, folder):
             shutil.rmtree(path, ignore_errors=True)
     except PictureError as error:
+        shutil.rmtree(part, ignore_errors=True)
         rows.update(state=Portrait.State.FAILED, problem=str(error))
     except Exception as error:
         log.exception("preparing %s failed", portrait)

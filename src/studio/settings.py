@@ -116,6 +116,8 @@ WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
 MEDIA_ROOT = VAR / "media"
 LEVELS_ROOT = VAR / "levels"
 FILE_UPLOAD_TEMP_DIR = VAR / "tmp"
+DECODE_APART = os.environ.get("NEEDLEPOINT_APART", "1") == "1"
+DECODE_BYTES, DECODE_SECONDS = 3 * 2**30, 600
 FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 FILE_UPLOAD_PERMISSIONS = 0o600

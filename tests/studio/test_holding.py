@@ -5,6 +5,7 @@ import logging
 import os
 import time
 from errno import ENOSPC
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -12,9 +13,13 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from psycopg_pool import PoolTimeout
 
+from retouch.types import PictureError
 from studio import jobs, owned, storage
+from studio.apart import Apart, store_levels
 from studio.models import Portrait
 from studio.storage import sweep
+from tests.pictures import file_of
+from tests.studio.hostile import by_name
 from tests.studio.talk import JSON, edit, exposure, insert, upload, work
 from tests.studio.test_sittings import bytes_of
 
@@ -54,14 +59,12 @@ def test_while_the_database_is_away_one_is_asked_to_come_again(client, portrait,
 
 
 def test_a_portrait_that_is_deleted_while_it_is_prepared_leaves_nothing(client, sitting, settings, monkeypatch):
-    store = jobs.Pyramid.store
-
-    def deleted_meanwhile(picture, part, tell):
-        store(picture, part, lambda share: None)
+    def deleted_meanwhile(original, part, tell):
+        store_levels(original, part, lambda share: None)
         Portrait.objects.all().delete()
 
     upload(client, sitting, "Alto 1.png", bytes_of("PNG"))
-    monkeypatch.setattr(jobs.Pyramid, "store", deleted_meanwhile)
+    monkeypatch.setattr(jobs, "store_levels", deleted_meanwhile)
     work()
     assert not list(settings.LEVELS_ROOT.iterdir())
     assert not [p for p in (settings.MEDIA_ROOT / "thumbnails").rglob("*") if p.is_file()]
@@ -109,14 +112,14 @@ def test_a_full_disk_is_told_nothing_is_lost_and_work_goes_on_when_there_is_room
 
 
 def test_a_disk_that_fills_up_in_preparation_keeps_the_picture_and_no_parts(client, sitting, settings, monkeypatch):
-    def fills(picture, part, tell):
+    def fills(original, part, tell):
         part.mkdir(parents=True)
         (part / "level-0.npy").write_bytes(b"half")
         raise OSError(ENOSPC, "No space left on device")
 
     key = upload(client, sitting, "Alto 1.png", bytes_of("PNG")).json()["id"]
     with monkeypatch.context() as full:
-        full.setattr(jobs.Pyramid, "store", fills)
+        full.setattr(jobs, "store_levels", fills)
         work()
     card = client.get(f"/api/portraits/{key}").json()
     assert (card["state"], "disk is full" in card["problem"]) == ("failed", True)
@@ -124,6 +127,33 @@ def test_a_disk_that_fills_up_in_preparation_keeps_the_picture_and_no_parts(clie
     client.post(f"/api/portraits/{key}/preparation")
     work()
     assert client.get(f"/api/portraits/{key}").json()["state"] == "ready"
+
+
+def test_a_file_that_takes_the_house_down_ends_alone(tmp_path):
+    apart, told = Apart(by_name, 2**30, 2.0), []
+    try:
+        for name, words in (("hungry", "more memory"), ("deadly", "more memory"), ("broken", "breaks off")):
+            with pytest.raises(PictureError, match=words):
+                apart.run(Path(name), tmp_path / name, told.append)
+        with pytest.raises(OSError, match="No space") as caught:
+            apart.run(Path("full"), tmp_path / "full", told.append)
+        assert storage.is_full(caught.value)
+        with pytest.raises(PictureError, match="too long"):
+            apart.run(Path("endless"), tmp_path / "endless", told.append)
+        with pytest.raises(jobs.Cancelled):
+            apart.run(Path("good"), tmp_path / "given up", cancel)
+        # Whatever came before it, the next one is opened.
+        apart = Apart(store_levels, 2**31, 600)
+        file_of(tmp_path / "picture", "PNG")
+        apart.run(tmp_path / "picture", tmp_path / "levels", told.append)
+        assert (tmp_path / "levels" / "level-0.npy").exists()
+        assert told[-1] == 1
+    finally:
+        apart.end()
+
+
+def cancel(share):
+    raise jobs.Cancelled
 
 
 def test_a_mask_picture_larger_than_any_edge_needs_is_not_decoded(client, portrait, tmp_path):
