@@ -66,7 +66,10 @@ class Background:
 BACKGROUND = Background()
 VIEWS: Recent[str, bytes] = Recent(settings.VIEW_CACHE_BYTES, len)
 """Views as they were sent, by what went into them: what is looked at again is not made again."""
+LONG_VIEW = 4_500_000
+"""Pixels of a view from which it takes long: a stage of 2560 × 1440 is smaller."""
 _places = BoundedSemaphore(THREADS)
+_long_places = BoundedSemaphore(max(1, THREADS - 1))
 
 
 @lru_cache(maxsize=32)
@@ -102,14 +105,27 @@ def stored(portrait: Portrait) -> bool:
 
 
 class Seat:
-    """A place at the renderer: no more render at once than there are threads, and none holds a connection."""
+    """A place at the renderer: no more render at once than there are threads, and none holds a connection.
+
+    What takes ``long`` never has all the places: what a hand waits for finds one.
+    """
+
+    def __init__(self, long: bool = False):
+        self._places = [_long_places, _places] if long else [_places]
 
     def __enter__(self) -> None:
         connection.close()
-        _places.acquire()
+        for places in self._places:
+            places.acquire()
 
     def __exit__(self, *error: object) -> None:
-        _places.release()
+        for places in reversed(self._places):
+            places.release()
+
+
+def is_long(frame: Frame) -> bool:
+    """Whether a view is larger than a stage's: somebody prints it, or nobody waits with a hand held."""
+    return frame.w * frame.h > LONG_VIEW
 
 
 def renderer(

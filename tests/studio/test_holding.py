@@ -6,6 +6,7 @@ import os
 import time
 from errno import ENOSPC
 from pathlib import Path
+from threading import BoundedSemaphore
 
 import numpy as np
 import pytest
@@ -13,8 +14,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from psycopg_pool import PoolTimeout
 
+from retouch.frame import Frame
 from retouch.types import PictureError
-from studio import jobs, owned, storage
+from studio import jobs, owned, storage, viewing
 from studio.apart import Apart, store_levels
 from studio.models import Portrait
 from studio.storage import sweep
@@ -165,3 +167,15 @@ def test_a_mask_picture_larger_than_any_edge_needs_is_not_decoded(client, portra
     answer = client.post(f"/api/portraits/{portrait.pk}/masks", {"file": file})
     assert answer.status_code == 422
     assert "larger than the portrait" in answer.json()["detail"]
+
+
+def test_what_takes_long_leaves_a_place_for_what_a_hand_waits_for(monkeypatch, database):
+    monkeypatch.setattr(viewing, "_places", BoundedSemaphore(2))
+    monkeypatch.setattr(viewing, "_long_places", BoundedSemaphore(1))
+    second = viewing.Seat(long=True)
+    with viewing.Seat(viewing.is_long(Frame.whole(5000, 3000))):
+        assert not viewing._long_places.acquire(blocking=False)
+        with viewing.Seat(viewing.is_long(Frame.whole(2560, 1440))):
+            assert not viewing._places.acquire(blocking=False)
+    with second:
+        assert viewing._places.acquire(blocking=False)

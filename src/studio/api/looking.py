@@ -193,7 +193,7 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
         sheet = sheets.sheet_after(portrait_id, data.at, data.trial)
     else:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    with viewing.Seat():
+    with viewing.Seat(viewing.is_long(frame)):
         renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
         layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
         check = Check(data.look, data.size, data.into, data.pixels, layer)
@@ -216,7 +216,7 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, data.area)
-    with viewing.Seat():
+    with viewing.Seat(viewing.is_long(frame)):
         renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
 
         def covered(at: Frame) -> Floats:

@@ -68,7 +68,7 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     there(sheet, data.touch, None)
     if data.area is not None:
         there(sheet, None, data.area)
-    with viewing.Seat():
+    with viewing.Seat(long=True):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         return filling_for(renderer, data.touch, data.patch, data.area, data.seed)
 
