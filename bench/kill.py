@@ -29,7 +29,7 @@ from tests.pictures import bytes_of
 
 ROOT = Path(__file__).resolve().parents[1]
 PARTS = ("server", "worker", "database", "start")
-PATIENCE = 120.0
+PATIENCE = 600.0
 ACCOUNT = {"email": "kill@choir.example", "password": "oystercatchers-over-mud"}
 
 
