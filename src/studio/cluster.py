@@ -73,13 +73,17 @@ class Cluster:
             self._run("pg_ctl", "-D", str(self.data), "-m", "fast", "-w", "-t", "30", "stop", check=False)
 
     def running(self) -> bool:
+        """Whether it is there and answers."""
+        return self.alive() and self._answers()
+
+    def alive(self) -> bool:
         """Whether the process of our PID file is a postgres of this folder (a PID may have been reused)."""
         try:
             pid = int((self.data / "postmaster.pid").read_text().split()[0])
             command = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
         except (OSError, ValueError, IndexError):
             return False
-        return str(self.data).encode() in command and self._answers()
+        return str(self.data).encode() in command
 
     def _answers(self) -> bool:
         try:

@@ -72,7 +72,8 @@ class House:
 
     def watch_database(self, cluster: Cluster) -> None:
         """Bring the database up again if it has died; who works with it is started anew only if its port is another."""
-        if self.ending or cluster.running():
+        # Only its process is looked at: a connection three times a second would be a process each.
+        if self.ending or cluster.alive():
             return
         print(f"The database ended and is started again; see {cluster.log}", flush=True)
         was = cluster.environment()

@@ -50,6 +50,15 @@ def test_what_nobody_expected_is_a_number_that_stands_in_the_log(client, portrai
     assert said.split("no. ")[1].split(")")[0] in caplog.text
 
 
+@pytest.mark.parametrize("method", ["get", "post", "put", "delete", "options"])
+def test_what_no_route_answers_is_json_with_a_sentence_too(client, method):
+    for path, more, status in (("/api/nothing", {}, 404), ("/api/session", {"HTTP_HOST": "elsewhere.example"}, 400)):
+        answer = getattr(client, method)(path, **more)
+        assert answer.status_code == status
+        assert len(answer.json()["detail"]) > 10
+        assert answer["Cache-Control"] == "no-store"
+
+
 def test_while_the_database_is_away_one_is_asked_to_come_again(client, portrait, monkeypatch):
     def away(*_):
         raise PoolTimeout("no connection within 5 s")
