@@ -54,6 +54,12 @@ def test_an_ellipse_on_the_face_with_the_eyes_brushed_out(choir):
     assert room.stitched(*forehead) > 20
     assert room.stitched(*eye) > 20
     assert room.stitched(*wall) == 0
+    # Comparing, one judges: no stitch lies over the face.
+    room.click("split", tag="button")
+    room.settle()
+    assert room.stitched(*forehead) == 0
+    room.click("split", tag="button")
+    room.settle()
     part(room, "brush")
     join_with(room, 2, "take away")
     room.keys("b")

@@ -280,5 +280,8 @@ def test_everything_that_can_be_pointed_at_gives_settings_that_stand(name):
     kind = KINDS[name]
     for pick in kind.picks:
         for point in (np.zeros(3), np.full(3, 0.5), np.full(3, 1.7), np.array([0.9, 0.1, 0.2])):
-            out = kind().pulled(pick.name, point, 0.2)[0] if pick.drag else kind().picked(pick.name, point)
+            if pick.place:
+                out = kind().pointed(pick.name, (float(point[0]), 0.3), [(0.5, 0.31, 0.02)])
+            else:
+                out = kind().pulled(pick.name, point, 0.2)[0] if pick.drag else kind().picked(pick.name, point)
             assert kind.model_validate(out.model_dump()) == out

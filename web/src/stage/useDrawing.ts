@@ -103,8 +103,11 @@ export function useDrawing(
   function drawOverlay() {
     const context = pen(canvases.overlay.value)
     if (!context) return
-    // Nobody judges light through stitches: they step aside while a touch is dragged, or paints light.
+    // Nobody judges light through stitches: they step aside while a touch is dragged, paints light or points, and
+    // while before and after stand side by side; what is looked for by the pointer is shown all the same.
+    const looked = room.hoverArea ?? room.hoverFound
     const judging =
+      (!looked && (room.compare !== 'no' || room.pointing !== null)) ||
       (room.painting && (actions.laysLight() || actions.mendTouch())) ||
       sheet.trial.some((o) => o.path[0] === 'touches')
     const shown =
@@ -122,7 +125,7 @@ export function useDrawing(
     [
       views.main, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
       () => room.overlay, () => room.reach, () => room.splitAt, () => room.before, () => room.compare,
-      () => room.wholeThings, () => room.painting, () => sheet.trial, () => ({ ...room.thread }),
+      () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => sheet.trial, () => ({ ...room.thread }),
     ],
     draw,
   ) // prettier-ignore
