@@ -82,8 +82,8 @@ def room(hands, portrait) -> Person:  # noqa: F811
     return hands
 
 
-SEARCHED: dict[str, Found] = {}
-"""What was found on the singers' portraits."""
+SEARCHED: dict[tuple, Found] = {}
+"""What was found on the singers' portraits, at their size and as they were changed."""
 
 
 @cache
@@ -103,12 +103,13 @@ def choir(hands, client, sitting, monkeypatch):  # noqa: F811
 
     def opened(name, searched=False, **more):
         # One search for each picture is enough for all tests.
-        monkeypatch.setattr(jobs, "find", lambda picture, tell: SEARCHED.get(name) or find(picture, tell))
+        which = name, *more.values()
+        monkeypatch.setattr(jobs, "find", lambda picture, tell: SEARCHED.get(which) or find(picture, tell))
         key = upload(client, sitting, f"{name}.png", small_copy(name, **more)).json()["id"]
         work()
         if searched:
             work("search")
-            SEARCHED[name] = viewing.found(key)
+            SEARCHED[which] = viewing.found(key)
         hands.open_portrait(key)
         return hands
 
