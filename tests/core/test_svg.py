@@ -74,6 +74,12 @@ def test_what_a_drawing_becomes_is_measured_before_it_is_drawn(data, monkeypatch
         read_svg(data, 400, 300)
 
 
+def test_short_entities_as_drawing_programs_write_them_are_read():
+    head = '<!DOCTYPE svg [<!ENTITY w "90">]>' + HEAD
+    (shape,) = read_svg(svg('<rect x="10" y="10" width="&w;" height="&w;"/>', head), 400, 300)
+    assert covered([shape]).sum() == pytest.approx(90 * 90, rel=0.02)
+
+
 SWELLING = '<!DOCTYPE s [<!ENTITY a "aaaaaaaaaa">' + "".join(
     f'<!ENTITY {b} "{f"&{a};" * 10}">' for a, b in zip("abcdefghi", "bcdefghij", strict=True)
 )

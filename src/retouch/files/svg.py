@@ -14,6 +14,8 @@ MOST_BYTES = 4 * 2**20
 MOST_PATH = 200_000
 MOST_ELEMENTS, MOST_PIECES, MOST_POINTS, DEEPEST = 5_000, 5_000, 40_000, 60
 """Elements in the file; pieces and points of what it becomes; and elements within each other."""
+MOST_ENTITY = 200
+"""Characters that an entity stands for."""
 TOO_MUCH = "This drawing is made of more pieces or points than an outline needs. Simplify it; nothing was changed."
 XLINK = "xlink:href"
 NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
@@ -71,7 +73,7 @@ def _bearable(data: bytes) -> None:
     """
     reader, parts = expat.ParserCreate(), _Parts()
     reader.StartElementHandler, reader.EndElementHandler = parts.begun, parts.ended
-    reader.EntityDeclHandler = parts.refuse
+    reader.EntityDeclHandler = parts.declared
     try:
         reader.Parse(data, True)
     except expat.ExpatError as error:
@@ -91,9 +93,10 @@ class _Parts:
         self._open = [0]
         self._known: dict[int, tuple[int, int]] = {}
 
-    def refuse(self, *_: object) -> None:
-        """Entities swell, and no drawing program writes them."""
-        raise PictureError("This file is not an SVG drawing that can be read. Nothing was changed.")
+    def declared(self, name: str, parameter: bool, value: str | None, *_: object) -> None:
+        """An entity: drawing programs write short ones, for addresses; those made of others, or long ones, swell."""
+        if parameter or value is None or "&" in value or len(value) > MOST_ENTITY:
+            raise PictureError("This file is not an SVG drawing that can be read. Nothing was changed.")
 
     def begun(self, name: str, attributes: dict[str, str]) -> None:
         """An element begins."""

@@ -124,9 +124,7 @@ def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[
     return out
 
 
-def _across(
-    target: Floats, source: Floats, covered: Coverage, rim: NDArray[np.bool_], cell: float
-) -> Floats | None:  # fmt: skip
+def _across(target: Floats, source: Floats, covered: Coverage, rim: NDArray[np.bool_], cell: float) -> Floats | None:
     """How far each pixel lies beyond an edge that the patch lies on, 0…1 (h × w); None if it lies on none.
 
     The source has two colours, each within the patch and at its rim, and the patch's own rim has the same two at the

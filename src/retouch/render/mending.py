@@ -189,6 +189,8 @@ def filling_for(renderer: Renderer, touch: str, patch: Patch | None, area: str |
 def outlines_of(renderer: Renderer, touch: str, area: str) -> list[PatchStroke]:
     """An area as the outlines of a patch, those of holes in it taking away: as it stands now, cut at the half.
 
+    Strokes in long sides that are filled inside and soft over two pixels of a picture of 1,600, outer ones first.
+
     Raises
     ------
     PictureError

@@ -348,9 +348,7 @@ def _png(mask: Floats) -> bytes:
 
 
 def picture(data: bytes, kind: str) -> HttpResponse:
-    response = HttpResponse(data, content_type=kind)
-    response["Cache-Control"] = "no-store"
-    return response
+    return HttpResponse(data, content_type=kind)
 
 
 def _waiting(response: HttpResponse, renderer: Renderer) -> HttpResponse:
