@@ -55,7 +55,8 @@ find_uv() {
 prepare_python() {
   find_uv
   [ -d "$ROOT/.venv" ] || rm -f "$VAR/done-python"
-  once python "$UV" sync --frozen "$@" -- "$ROOT/pyproject.toml" "$ROOT/uv.lock"
+  # Compiled here, once: else every process that may not write beside its packages compiles them at each start.
+  once python "$UV" sync --frozen --compile-bytecode "$@" -- "$ROOT/pyproject.toml" "$ROOT/uv.lock"
   PYTHON="$ROOT/.venv/bin/python"
 }
 

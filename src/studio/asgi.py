@@ -1,8 +1,9 @@
-"""The web process: Django under ASGI, uploads measured before they are read, kernels compiled at its start."""
+"""The web process: Django under ASGI, uploads measured before they are read, kernels loaded beside its first answers."""
 
 import asyncio
 import json
 import os
+import threading
 from http.cookies import CookieError, SimpleCookie
 from importlib import import_module
 from typing import Any
@@ -62,5 +63,14 @@ async def _refuse(send: Any, status: int, detail: str) -> None:
     await send({"type": "http.response.body", "body": body})
 
 
+def _warm() -> None:
+    """An edit needs no kernel: the server answers at once, and whoever starts the house waits for the mark."""
+    try:
+        warm()
+    finally:
+        settings.WARM_MARK.parent.mkdir(parents=True, exist_ok=True)
+        settings.WARM_MARK.touch()
+
+
 if os.environ.get("NEEDLEPOINT_WARM", "1") == "1":
-    warm()
+    threading.Thread(target=_warm, name="warm", daemon=True).start()

@@ -7,6 +7,7 @@ import fcntl
 import hashlib
 import os
 import pwd
+import secrets
 import shutil
 import socket
 import subprocess
@@ -17,6 +18,34 @@ from contextlib import contextmanager
 from pathlib import Path
 
 NAME = "needlepoint"
+"""The database; also the cluster's own role, which only the account that runs the cluster may take, by its socket."""
+ROLE = "studio"
+"""The role that the studio works as: it owns the database and nothing else."""
+MAY_ENTER = f"""local all {NAME} peer map=keeper
+host {NAME},test_{NAME},postgres {ROLE} 127.0.0.1/32 scram-sha-256
+"""
+HAND_OVER = f"""BEGIN;
+DO $$
+DECLARE one record;
+BEGIN
+  FOR one IN SELECT format('%I.%I', n.nspname, c.relname) AS name FROM pg_class c
+    JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = 'public' AND c.relkind IN ('r', 'v', 'm')
+  LOOP EXECUTE 'ALTER TABLE ' || one.name || ' OWNER TO {ROLE}'; END LOOP;
+  FOR one IN SELECT format('%I.%I', n.nspname, c.relname) AS name FROM pg_class c
+    JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = 'public' AND c.relkind = 'S'
+    AND NOT EXISTS (SELECT FROM pg_depend d WHERE d.objid = c.oid AND d.deptype IN ('a', 'i'))
+  LOOP EXECUTE 'ALTER SEQUENCE ' || one.name || ' OWNER TO {ROLE}'; END LOOP;
+  FOR one IN SELECT p.oid::regprocedure AS name FROM pg_proc p
+    JOIN pg_namespace n ON n.oid = p.pronamespace WHERE n.nspname = 'public'
+  LOOP EXECUTE 'ALTER ROUTINE ' || one.name || ' OWNER TO {ROLE}'; END LOOP;
+  FOR one IN SELECT format('%I.%I', n.nspname, t.typname) AS name FROM pg_type t
+    JOIN pg_namespace n ON n.oid = t.typnamespace LEFT JOIN pg_class c ON c.oid = t.typrelid
+    WHERE n.nspname = 'public' AND (t.typtype IN ('e', 'd') OR c.relkind = 'c')
+  LOOP EXECUTE 'ALTER TYPE ' || one.name || ' OWNER TO {ROLE}'; END LOOP;
+END $$;
+ALTER DATABASE {NAME} OWNER TO {ROLE};
+COMMIT;"""
+"""A database that the cluster's own role had made, and everything in it, for ROLE."""
 START_TRIES, PORT_TRIES = 30, 8
 
 
@@ -25,14 +54,20 @@ class ClusterError(Exception):
 
 
 class Cluster:
-    """The cluster under ``folder`` (or, if its account cannot enter that, under ``/var/tmp``)."""
+    """The cluster under ``folder`` (or, if its account cannot enter that, under ``/var/tmp``).
 
-    def __init__(self, folder: Path):
+    ``makes``: the studio's role may make databases of its own, as tests do.
+    """
+
+    def __init__(self, folder: Path, makes: bool = False):
+        self.makes = makes
         self.account = pwd.getpwnam("postgres") if os.getuid() == 0 else pwd.getpwuid(os.getuid())
         self.home = folder if self._reachable(folder) else _elsewhere(folder)
         self.data = self.home / "data"
         self.port_file = self.home / "port"
         self.log = self.home / "log"
+        self.password_file = self.home / "password"
+        self.sockets = Path(tempfile.gettempdir()) / f"np-{hashlib.sha256(str(self.data).encode()).hexdigest()[:12]}"
 
     @property
     def port(self) -> int:
@@ -41,7 +76,12 @@ class Cluster:
 
     def environment(self) -> dict[str, str]:
         """What the settings read."""
-        return {"NEEDLEPOINT_DB_HOST": "127.0.0.1", "NEEDLEPOINT_DB_PORT": str(self.port)}
+        return {
+            "NEEDLEPOINT_DB_HOST": "127.0.0.1",
+            "NEEDLEPOINT_DB_PORT": str(self.port),
+            "NEEDLEPOINT_DB_USER": ROLE,
+            "NEEDLEPOINT_DB_PASSWORD": self.password_file.read_text(),
+        }
 
     def ensure(self) -> None:
         """Bring the server up with our role and database; does nothing to one that runs.
@@ -55,6 +95,7 @@ class Cluster:
         with self._locked():
             if not (self.home / "made").exists():
                 self._make()
+            self._guard()
             for last_try in (False, False, False, True):
                 if not self.running():
                     self._start()
@@ -106,18 +147,30 @@ class Cluster:
     def _make(self) -> None:
         # Without the mark an earlier initdb was cut short: what it left holds nothing of anybody's.
         shutil.rmtree(self.data, ignore_errors=True)
-        self._run("initdb", "-D", str(self.data), "-U", NAME, "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8")
+        self._run("initdb", "-D", str(self.data), "-U", NAME, "-A", "peer", "-E", "UTF8", "--locale=C.UTF-8")
         (self.home / "made").touch()
 
+    def _guard(self) -> None:
+        """Say who may enter, and with which password; a server that ran with other rules reads them anew."""
+        if not self.password_file.exists():
+            self.password_file.touch(mode=0o600)
+        if not self.password_file.read_text():
+            self.password_file.write_text(secrets.token_urlsafe(32))
+        rules = {"pg_hba.conf": MAY_ENTER, "pg_ident.conf": f"keeper {self.account.pw_name} {NAME}\n"}
+        stale = [name for name, text in rules.items() if (self.data / name).read_text() != text]
+        for name in stale:
+            (self.data / name).write_text(rules[name])
+        if stale and self.running():
+            self._run("pg_ctl", "-D", str(self.data), "reload")
+
     def _start(self) -> None:
-        sockets = Path(tempfile.gettempdir()) / f"np-{hashlib.sha256(str(self.data).encode()).hexdigest()[:12]}"
-        sockets.mkdir(exist_ok=True, mode=0o700)
+        self.sockets.mkdir(exist_ok=True, mode=0o700)
         if os.getuid() == 0:
-            os.chown(sockets, self.account.pw_uid, self.account.pw_gid)
+            os.chown(self.sockets, self.account.pw_uid, self.account.pw_gid)
         for attempt in range(START_TRIES):
             # Another port only if somebody else has ours for good: whoever works with this server knows that one.
             port = self._port(fresh=attempt > PORT_TRIES and self._answers())
-            options = f"-p {port} -h 127.0.0.1 -k {sockets} -c max_connections=60"
+            options = f"-p {port} -h 127.0.0.1 -k {self.sockets} -c max_connections=60"
             done = self._run(
                 "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start",
                 check=False,
@@ -136,20 +189,33 @@ class Cluster:
         return self.port
 
     def _role_and_database(self) -> None:
-        if NAME not in self._psql("postgres", "SELECT datname FROM pg_database").split():
-            self._psql("postgres", f"CREATE DATABASE {NAME}")
+        """The role with its password and the database that it owns, whatever was there before."""
+        may = "CREATEDB" if self.makes else "NOCREATEDB"
+        if not self._psql("postgres", f"SELECT rolname FROM pg_roles WHERE rolname = '{ROLE}'").strip():
+            self._psql("postgres", f"CREATE ROLE {ROLE}")
+        # What it is made of is ours: letters, digits, - and _. By the input, because arguments can be seen.
+        password = self.password_file.read_text()
+        self._psql("postgres", f"ALTER ROLE {ROLE} LOGIN NOSUPERUSER {may} PASSWORD '{password}'")
+        owner = f"SELECT pg_get_userbyid(datdba) FROM pg_database WHERE datname = '{NAME}'"
+        owned_by = self._psql("postgres", owner).strip()
+        if not owned_by:
+            self._psql("postgres", f"CREATE DATABASE {NAME} OWNER {ROLE}")
+        elif owned_by != ROLE:
+            self._psql(NAME, HAND_OVER)
 
-    def _psql(self, database: str, statement: str) -> str:
-        command = ["-h", "127.0.0.1", "-p", str(self.port), "-U", NAME, "-d", database, "-Atc", statement]
-        return self._run("psql", *command).stdout
+    def _psql(self, database: str, statements: str) -> str:
+        command = ["-h", str(self.sockets), "-p", str(self.port), "-U", NAME, "-d", database, "-AtqX"]
+        return self._run("psql", *command, "-v", "ON_ERROR_STOP=1", said=statements).stdout
 
-    def _run(self, program: str, *arguments: str, check: bool = True) -> subprocess.CompletedProcess[str]:
+    def _run(
+        self, program: str, *arguments: str, check: bool = True, said: str = ""
+    ) -> subprocess.CompletedProcess[str]:
         command = [_binary(program), *arguments]
         if os.getuid() == 0:
             command = ["runuser", "-u", "postgres", "--", *command]
         # The server must not inherit our pipes, or reading them would wait for its end.
         with tempfile.TemporaryFile("w+") as out:
-            done = subprocess.run(command, cwd="/", stdin=subprocess.DEVNULL, stdout=out, stderr=out, check=False)
+            done = subprocess.run(command, cwd="/", input=said, text=True, stdout=out, stderr=out, check=False)
             out.seek(0)
             text = out.read()
         if check and done.returncode:

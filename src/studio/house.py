@@ -5,6 +5,7 @@
 
 import argparse
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -19,6 +20,10 @@ VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
 RUN = VAR / "run"
 DEMO_EMAIL, DEMO_PASSWORD = "demo@needlepoint.example", "saltmarsh-choir"
 QUICK_DEATH = 5.0
+OURS = ("media", "levels", "tmp", "run", "mail")
+MOST_LOG, LOGS_KEPT = 8 * 2**20, 3
+"""Bytes of a log after which it begins anew, and how many older ones are kept."""
+LOOK_AT_LOGS = 60.0
 
 
 class House:
@@ -42,8 +47,10 @@ class House:
         """Bring everything up, say where it is, and stay until told to stop."""
         for number in (signal.SIGTERM, signal.SIGINT, signal.SIGHUP):
             signal.signal(number, self._end)
+        keep_private(VAR)
         RUN.mkdir(parents=True, exist_ok=True)
         stop_leftovers()
+        (RUN / "warm").unlink(missing_ok=True)
         cluster = Cluster(VAR / "pg")
         cluster.ensure()
         os.environ.update(cluster.environment())
@@ -55,9 +62,14 @@ class House:
                 self._start(name)
             if self._wait():
                 self._announce()
+                looked = 0.0
                 while not self.ending:
                     self.watch_database(cluster)
                     self._watch()
+                    if time.monotonic() - looked > LOOK_AT_LOGS:
+                        looked = time.monotonic()
+                        for log in (*(VAR / f"{name}.log" for name in self.commands), cluster.log):
+                            rotate(log)
                     time.sleep(0.3)
         finally:
             self._stop()
@@ -104,9 +116,11 @@ class House:
                 raise ClusterError(f"The server did not start; see {VAR / 'server.log'}")
             try:
                 with socket.create_connection((self.host, self.port), timeout=1):
-                    return True
+                    if (RUN / "warm").exists():
+                        return True
             except OSError:
-                time.sleep(0.1)
+                pass
+            time.sleep(0.1)
         if self.ending:
             return False
         raise ClusterError(f"The server did not answer; see {VAR / 'server.log'}")
@@ -133,6 +147,37 @@ def _proxy() -> list[str]:
     """Whose word on the visitor's address is believed: that of the proxy that was set, else nobody's."""
     proxy = os.environ.get("NEEDLEPOINT_PROXY")
     return ["--proxy-headers", "--forwarded-allow-ips", proxy] if proxy else ["--no-proxy-headers"]
+
+
+def keep_private(folder: Path) -> None:
+    """Nobody else on this machine reads what the house keeps or will write.
+
+    The database's account must be able to pass through to its own folder where that is another than ours.
+    """
+    os.umask(0o077)
+    folder.mkdir(parents=True, exist_ok=True)
+    folder.chmod(0o711 if os.getuid() == 0 else 0o700)
+    for path in folder.iterdir():
+        if path.name in OURS:
+            path.chmod(0o700)
+        elif path.suffix == ".log":
+            path.chmod(0o600)
+
+
+def rotate(log: Path) -> None:
+    """Put a log aside once it is large, the oldest falls away; whoever writes it goes on at its beginning."""
+    try:
+        if log.stat().st_size < MOST_LOG:
+            return
+    except FileNotFoundError:
+        return
+    for number in range(LOGS_KEPT - 1, 0, -1):
+        older = log.with_name(f"{log.name}.{number}")
+        if older.exists():
+            older.replace(log.with_name(f"{log.name}.{number + 1}"))
+    # It is open elsewhere, for appending: it is emptied, not moved.
+    shutil.copyfile(log, log.with_name(f"{log.name}.1"))
+    os.truncate(log, 0)
 
 
 def stop_leftovers() -> None:

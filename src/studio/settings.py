@@ -117,6 +117,8 @@ def _immutable(path: str, url: str) -> bool:
 
 WHITENOISE_IMMUTABLE_FILE_TEST = _immutable
 
+WARM_MARK = VAR / "run" / "warm"
+"""There once the server has its kernels: compiling them takes a minute on a new machine."""
 MEDIA_ROOT = VAR / "media"
 LEVELS_ROOT = VAR / "levels"
 FILE_UPLOAD_TEMP_DIR = VAR / "tmp"

@@ -27,8 +27,20 @@ def cluster(tmp_path_factory):
     made.stop()
 
 
+def connected(cluster):
+    """A connection to its database, as the studio makes one."""
+    said = cluster.environment()
+    return psycopg.connect(
+        host="127.0.0.1",
+        port=cluster.port,
+        user=said["NEEDLEPOINT_DB_USER"],
+        password=said["NEEDLEPOINT_DB_PASSWORD"],
+        dbname="needlepoint",
+    )
+
+
 def answers(cluster):
-    with psycopg.connect(host="127.0.0.1", port=cluster.port, user="needlepoint", dbname="needlepoint") as db:
+    with connected(cluster) as db:
         return db.execute("SELECT 6 * 7").fetchone() == (42,)
 
 
@@ -84,6 +96,45 @@ def test_a_half_made_database_is_made_anew(cluster):
     (cluster.data / "PG_VERSION").unlink()
     cluster.ensure()
     assert answers(cluster)
+
+
+def test_the_studio_owns_its_database_and_nothing_else(cluster):
+    cluster.ensure()
+    with connected(cluster) as db:
+        assert db.execute("SELECT rolsuper, rolcreatedb, rolcreaterole FROM pg_roles WHERE rolname = current_user") \
+            .fetchone() == (False, False, False)  # fmt: skip
+    for user, password in (("studio", "guessed"), ("needlepoint", "")):
+        with pytest.raises(psycopg.OperationalError):
+            psycopg.connect(host="127.0.0.1", port=cluster.port, user=user, password=password, dbname="needlepoint")
+
+
+def test_a_database_of_the_time_before_roles_is_handed_over_with_all_that_is_in_it(cluster):
+    cluster.ensure()
+    cluster._psql("needlepoint", """CREATE TYPE state AS ENUM ('new', 'done'); CREATE TABLE old (id serial, at state);
+        CREATE FUNCTION six() RETURNS int LANGUAGE sql AS 'SELECT 6'; INSERT INTO old (at) VALUES ('new');
+        ALTER DATABASE needlepoint OWNER TO needlepoint""")  # fmt: skip
+    cluster.stop()
+    cluster.password_file.unlink()
+    (cluster.data / "pg_hba.conf").write_text("host all all 127.0.0.1/32 trust\n")
+    cluster.ensure()
+    with connected(cluster) as db:
+        db.execute("ALTER TABLE old ADD more int; INSERT INTO old (at) VALUES ('done'); ALTER TYPE state ADD VALUE 'x'")
+        db.execute("CREATE OR REPLACE FUNCTION six() RETURNS int LANGUAGE sql AS 'SELECT 6 + 0'; CREATE TABLE new ()")
+        assert db.execute("SELECT count(*) FROM old").fetchone() == (2,)
+
+
+def test_a_log_that_is_large_begins_anew_and_the_oldest_falls_away(tmp_path, monkeypatch):
+    monkeypatch.setattr(house, "MOST_LOG", 10)
+    log = tmp_path / "server.log"
+    with log.open("ab", buffering=0) as writer:
+        for number in range(6):
+            writer.write(b"line %d, and more\n" % number)
+            house.rotate(log)
+        writer.write(b"short\n")
+        house.rotate(log)
+    assert log.read_bytes() == b"short\n"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["server.log", *(f"server.log.{n}" for n in (1, 2, 3))]
+    assert (tmp_path / "server.log.3").read_bytes() == b"line 3, and more\n"
 
 
 def test_leftovers_of_a_killed_start_are_ended_and_strangers_are_not(tmp_path, monkeypatch):
