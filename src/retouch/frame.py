@@ -1,6 +1,7 @@
 """Where one computes: a rectangle of the upright picture at a scale, and how a map comes from one to another."""
 
 from dataclasses import dataclass, replace
+from itertools import pairwise
 from math import ceil, floor
 
 import numba
@@ -73,6 +74,16 @@ class Frame:
         x1 = min(self.x + self.w, ceil(right * self.unit))
         y1 = min(self.y + self.h, ceil(bottom * self.unit))
         return None if x1 <= x0 or y1 <= y0 else replace(self, x=x0, y=y0, w=x1 - x0, h=y1 - y0)
+
+    def tiles(self, most: int) -> list["Frame"]:
+        """The rectangle in nearly square pieces of about ``most`` pixels at most, row by row."""
+        down, across = (max(1, ceil(side / most**0.5)) for side in (self.h, self.w))
+        ys, xs = ([round(side * i / n) for i in range(n + 1)] for side, n in ((self.h, down), (self.w, across)))
+        return [
+            replace(self, x=self.x + left, y=self.y + top, w=right - left, h=bottom - top)
+            for top, bottom in pairwise(ys)
+            for left, right in pairwise(xs)
+        ]
 
     def rows(self, start: int, stop: int) -> "Frame":
         """The part of the rectangle between two of its own rows."""

@@ -1,4 +1,4 @@
-"""The web process: Django under ASGI, uploads measured before they are read, kernels loaded beside its first answers."""
+"""The web process: Django under ASGI, uploads measured before they are read, kernels loaded beside its answers."""
 
 import asyncio
 import json

@@ -44,7 +44,7 @@ BEGIN
   LOOP EXECUTE 'ALTER TYPE ' || one.name || ' OWNER TO {ROLE}'; END LOOP;
 END $$;
 ALTER DATABASE {NAME} OWNER TO {ROLE};
-COMMIT;"""
+COMMIT;"""  # noqa: S608
 """A database that the cluster's own role had made, and everything in it, for ROLE."""
 START_TRIES, PORT_TRIES = 30, 8
 
@@ -191,16 +191,16 @@ class Cluster:
     def _role_and_database(self) -> None:
         """The role with its password and the database that it owns, whatever was there before."""
         may = "CREATEDB" if self.makes else "NOCREATEDB"
-        if not self._psql("postgres", f"SELECT rolname FROM pg_roles WHERE rolname = '{ROLE}'").strip():
+        if ROLE not in self._psql("postgres", "SELECT rolname FROM pg_roles").split():
             self._psql("postgres", f"CREATE ROLE {ROLE}")
         # What it is made of is ours: letters, digits, - and _. By the input, because arguments can be seen.
         password = self.password_file.read_text()
         self._psql("postgres", f"ALTER ROLE {ROLE} LOGIN NOSUPERUSER {may} PASSWORD '{password}'")
-        owner = f"SELECT pg_get_userbyid(datdba) FROM pg_database WHERE datname = '{NAME}'"
-        owned_by = self._psql("postgres", owner).strip()
-        if not owned_by:
+        owners = self._psql("postgres", "SELECT datname, pg_get_userbyid(datdba) FROM pg_database").splitlines()
+        owner = dict(line.split("|") for line in owners).get(NAME)
+        if owner is None:
             self._psql("postgres", f"CREATE DATABASE {NAME} OWNER {ROLE}")
-        elif owned_by != ROLE:
+        elif owner != ROLE:
             self._psql(NAME, HAND_OVER)
 
     def _psql(self, database: str, statements: str) -> str:

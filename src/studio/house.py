@@ -32,7 +32,11 @@ class House:
     def __init__(self, host: str, port: int):
         self.host, self.port = host, port
         self.commands = {
-            "worker": [sys.executable, "-m", "studio.manage", "procrastinate", "worker", "--concurrency", "2"],
+            # What a hand waits for goes before what it ordered.
+            "worker": [
+                "nice", "-n", "10", sys.executable, "-m", "studio.manage", "procrastinate", "worker",
+                "--concurrency", "2",
+            ],
             "server": [
                 sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", host, "--port", str(port),
                 "--lifespan", "off", "--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3",

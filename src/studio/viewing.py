@@ -1,15 +1,18 @@
 """Views of a portrait: the one renderer cache of this process, and the pyramids it reads from."""
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from functools import lru_cache, partial
 from pathlib import Path
-from threading import BoundedSemaphore, Lock
+from threading import Lock
+from typing import Any, TypeVar, cast
 
+import numpy as np
 from django.conf import settings
 from django.db import connection
-from django.http import Http404
+from django.http import Http404, HttpRequest
 
 from retouch.bands import THREADS
 from retouch.faces import Found
@@ -21,9 +24,10 @@ from retouch.sheet import Sheet
 from retouch.types import PictureError
 from studio.models import Portrait
 from studio.recent import Recent
+from studio.seats import Seats
 
 logger = logging.getLogger(__name__)
-
+Pixels = TypeVar("Pixels", bound="np.ndarray[Any, Any]")
 
 CACHE = Cache(settings.STAGE_CACHE_BYTES)
 
@@ -67,9 +71,10 @@ BACKGROUND = Background()
 VIEWS: Recent[str, bytes] = Recent(settings.VIEW_CACHE_BYTES, len)
 """Views as they were sent, by what went into them: what is looked at again is not made again."""
 LONG_VIEW = 4_500_000
-"""Pixels of a view from which it takes long: a stage of 2560 × 1440 is smaller."""
-_places = BoundedSemaphore(THREADS)
-_long_places = BoundedSemaphore(max(1, THREADS - 1))
+"""Pixels of a view from which it takes long, and nobody waits with a hand held: a stage of 2560 × 1440 is smaller."""
+PIECE = 1_200_000
+"""Pixels of a piece in which such a view is drawn: between two of them others have their turn."""
+SEATS = Seats(THREADS)
 
 
 @lru_cache(maxsize=32)
@@ -104,28 +109,28 @@ def stored(portrait: Portrait) -> bool:
     return (settings.LEVELS_ROOT / str(portrait.pk)).is_dir()
 
 
-class Seat:
-    """A place at the renderer: no more render at once than there are threads, and none holds a connection.
-
-    What takes ``long`` never has all the places: what a hand waits for finds one.
-    """
-
-    def __init__(self, long: bool = False):
-        self._places = [_long_places, _places] if long else [_places]
-
-    def __enter__(self) -> None:
-        connection.close()
-        for places in self._places:
-            places.acquire()
-
-    def __exit__(self, *error: object) -> None:
-        for places in reversed(self._places):
-            places.release()
+@contextmanager
+def seat(request: HttpRequest, long: bool = False) -> Iterator[None]:
+    """A place at the renderer for who asks: no more render at once than there are threads, none holds a connection."""
+    connection.close()
+    with SEATS.place(request.user.pk, long):
+        yield
 
 
-def is_long(frame: Frame) -> bool:
-    """Whether a view is larger than a stage's: somebody prints it, or nobody waits with a hand held."""
-    return frame.w * frame.h > LONG_VIEW
+def in_turns(request: HttpRequest, frame: Frame, draw: Callable[[Frame], Pixels]) -> Pixels:
+    """What ``draw`` gives for a frame, drawn at a place; in pieces, each at a place of its own, if it takes long."""
+    if frame.w * frame.h <= LONG_VIEW:
+        with seat(request):
+            return draw(frame)
+    out: Pixels | None = None
+    for piece in frame.tiles(PIECE):
+        with seat(request, long=True):
+            part = draw(piece)
+        if out is None:
+            out = cast(Pixels, np.empty((frame.h, frame.w, *part.shape[2:]), part.dtype))
+        out[piece.slices_in(frame)] = part
+    assert out is not None
+    return out
 
 
 def renderer(

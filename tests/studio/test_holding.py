@@ -6,7 +6,7 @@ import os
 import time
 from errno import ENOSPC
 from pathlib import Path
-from threading import BoundedSemaphore
+from threading import Event, Thread
 
 import numpy as np
 import pytest
@@ -14,15 +14,16 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 from psycopg_pool import PoolTimeout
 
-from retouch.frame import Frame
+from retouch.render.cache import Cache
 from retouch.types import PictureError
 from studio import jobs, owned, storage, viewing
 from studio.apart import Apart, store_levels
 from studio.models import Portrait
+from studio.seats import Seats
 from studio.storage import sweep
 from tests.pictures import file_of
 from tests.studio.hostile import by_name
-from tests.studio.talk import JSON, edit, exposure, insert, upload, work
+from tests.studio.talk import JSON, edit, exposure, frame, insert, look, upload, work
 from tests.studio.test_sittings import bytes_of
 
 
@@ -178,13 +179,72 @@ def test_a_mask_picture_larger_than_any_edge_needs_is_not_decoded(client, portra
     assert "larger than the portrait" in answer.json()["detail"]
 
 
-def test_what_takes_long_leaves_a_place_for_what_a_hand_waits_for(monkeypatch, database):
-    monkeypatch.setattr(viewing, "_places", BoundedSemaphore(2))
-    monkeypatch.setattr(viewing, "_long_places", BoundedSemaphore(1))
-    second = viewing.Seat(long=True)
-    with viewing.Seat(viewing.is_long(Frame.whole(5000, 3000))):
-        assert not viewing._long_places.acquire(blocking=False)
-        with viewing.Seat(viewing.is_long(Frame.whole(2560, 1440))):
-            assert not viewing._places.acquire(blocking=False)
-    with second:
-        assert viewing._places.acquire(blocking=False)
+class Hands:
+    """Wishes for places, each in a thread that keeps its place until it is let go."""
+
+    def __init__(self, seats):
+        self.seats, self.order, self.threads = seats, [], []
+
+    def wish(self, person, name, long=False):
+        go, has = Event(), Event()
+
+        def work():
+            with self.seats.place(person, long):
+                self.order.append(name)
+                has.set()
+                go.wait(60)
+
+        waiting = len(self.seats._waiting)
+        self.threads.append(thread := Thread(target=work, daemon=True))
+        thread.start()
+        while not has.is_set() and len(self.seats._waiting) == waiting:
+            thread.join(0.001)
+        return go
+
+
+def test_places_are_shared_between_people_and_what_takes_long_never_has_them_all():
+    hands = Hands(Seats(2))
+    first = hands.wish("ada", "ada's large view", long=True)
+    waiting = [hands.wish("ada", "another", long=True), hands.wish("bo", "bo's large view", long=True)]
+    small = hands.wish("bo", "bo's dab")
+    # The large ones wait although they came first: one place is for what a hand waits for.
+    assert hands.order == ["ada's large view", "bo's dab"]
+    more = [hands.wish("ada", "ada's dab"), hands.wish("cy", "cy's dab")]
+    small.set()
+    hands.threads[3].join(60)
+    while len(hands.order) < 3:
+        hands.threads[5].join(0.001)
+    # Who has no place comes before who has one.
+    assert hands.order[2] == "cy's dab"
+    for go in (*more, first, *waiting):
+        go.set()
+    for thread in hands.threads:
+        thread.join(60)
+    assert len(hands.order) == 6
+
+
+def test_everybodys_turn_comes():
+    hands = Hands(Seats(1))
+    last = hands.wish("ada", "ada 0")
+    hands.wish("bo", "bo's large view", long=True).set()
+    for number in range(1, 7):
+        following = hands.wish("ada", f"ada {number}")
+        last.set()
+        last = following
+    last.set()
+    for thread in hands.threads:
+        thread.join(60)
+    assert "bo's large view" in hands.order[:5]
+
+
+def test_a_large_view_is_the_same_in_pieces(client, portrait, monkeypatch):
+    touches = [exposure(), {"id": "s", "kind": "sharpen", "settings": {"amount": 1, "radius": 0.004}}]
+    for number, touch in enumerate(touches):
+        edit(client, portrait, number, insert(["touches"], touch))
+    asked = {"frame": frame(600, 750, x=30, y=40, w=500, h=610)}
+    whole = look(client, portrait, 2, **asked).content
+    viewing.VIEWS.clear()
+    monkeypatch.setattr(viewing, "LONG_VIEW", 10_000)
+    monkeypatch.setattr(viewing, "PIECE", 20_000)
+    monkeypatch.setattr(viewing, "CACHE", Cache(2**26))
+    assert look(client, portrait, 2, **asked).content == whole

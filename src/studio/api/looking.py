@@ -193,16 +193,16 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
         sheet = sheets.sheet_after(portrait_id, data.at, data.trial)
     else:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    with viewing.Seat(viewing.is_long(frame)):
-        renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
-        layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
-        check = Check(data.look, data.size, data.into, data.pixels, layer)
+    renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
+    layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
+    check = Check(data.look, data.size, data.into, data.pixels, layer)
 
-        def made() -> bytes:
-            return to_jpeg(looked(renderer, frame, check), draft=data.draft)
+    def made() -> bytes:
+        drawn = viewing.in_turns(request, frame, lambda at: looked(renderer, at, check))
+        return to_jpeg(drawn, draft=data.draft)
 
-        key = f"{renderer.key} {frame} {check}"
-        response = picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
+    key = f"{renderer.key} {frame} {check}"
+    response = picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
     # Touches of which this scale shows less than there is, and from which zoom on they are seen.
     unseen = {} if data.show == "original" else renderer.unseen(frame)
     if unseen:
@@ -216,14 +216,13 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, data.area)
-    with viewing.Seat(viewing.is_long(frame)):
-        renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
+    renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
 
-        def covered(at: Frame) -> Floats:
-            return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
+    def covered(at: Frame) -> Floats:
+        return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
 
-        share = float(covered(Frame.whole(*_fit(portrait, SHARE_SIDE))).mean())
-        response = picture(_png(covered(frame)), "image/png")
+    share = float(viewing.in_turns(request, Frame.whole(*_fit(portrait, SHARE_SIDE)), covered).mean())
+    response = picture(_png(viewing.in_turns(request, frame, covered)), "image/png")
     response["X-Share"] = f"{share:.6f}"
     return _waiting(response, renderer)
 
@@ -239,7 +238,7 @@ def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
     pick = next((p for p in picks if p.name == data.pick), None)
     if pick is None or not isinstance(step, Touch):
         raise PictureError("This touch cannot be pointed with in that way.")
-    with viewing.Seat():
+    with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if pick.place:
             irises = [iris for face in getattr(renderer.found(), "faces", ()) for iris in face.irises()]
@@ -260,7 +259,7 @@ def numbers_at(request: HttpRequest, portrait_id: UUID, data: NumbersIn) -> Numb
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.area is not None:
         there(sheet, None, data.area)
-    with viewing.Seat():
+    with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet)
         below = renderer.original if data.area is None else renderer.stage_of(data.area)[1]
         colours = [sample(renderer, data.x, data.y, draw) for draw in (below, None)]
@@ -277,7 +276,7 @@ def tones(request: HttpRequest, portrait_id: UUID, data: TonesIn) -> TonesOut:
     for touch, area in ((data.touch, None), (None, data.area), (None, data.within)):
         if touch is not None or area is not None:
             there(sheet, touch, area)
-    with viewing.Seat():
+    with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.touch is not None:
             return TonesOut(**asdict(histogram(renderer, touch=data.touch)))
@@ -294,7 +293,7 @@ def measures(request: HttpRequest, portrait_id: UUID, data: MeasuresIn) -> list[
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     if data.touch is not None or data.area is not None:
         there(sheet, data.touch, data.area)
-    with viewing.Seat():
+    with viewing.seat(request):
         return [GaugeOut(**asdict(g)) for g in gauges(viewing.renderer(portrait, sheet), data.touch, data.area)]
 
 

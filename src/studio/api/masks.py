@@ -78,7 +78,7 @@ def take_in(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFil
             f"This mask picture ({facts.width} × {facts.height}) is larger than the portrait "
             f"({portrait.facts['width']} × {portrait.facts['height']}). Save it smaller; nothing was changed."
         )
-    with viewing.Seat(long=True):
+    with viewing.seat(request, long=True):
         raw = read(path).raw
     most = np.iinfo(raw.dtype).max if np.issubdtype(raw.dtype, np.integer) else 1
     grey = raw[..., :3].mean(axis=-1, dtype=np.float32) / np.float32(most)
@@ -99,8 +99,8 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
     if any(part.finds for name in sheet.rests_on(area.id) for part in sheet.area(name).known):
         searched(portrait)
     whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
-    with viewing.Seat(long=True):
-        coverage = viewing.renderer(portrait, sheet, wait=True).area(area.id, whole)
+    renderer = viewing.renderer(portrait, sheet, wait=True)
+    coverage = viewing.in_turns(request, whole, lambda at: renderer.area(area.id, at))
     most, kind = (255, np.uint8) if data.bits == 8 else (65535, np.uint16)
     png = cv2.imencode(".png", (np.clip(coverage, 0, 1) * most + 0.5).astype(kind))[1].tobytes()
     response = HttpResponse(png, content_type="image/png")
@@ -113,7 +113,7 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
 def take_in_outline(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFile, File()]) -> OutlineOut:
     """Read an SVG drawing of the portrait's proportions; nothing is kept until it becomes part of an outline."""
     portrait = ready(request, portrait_id)
-    with viewing.Seat(long=True):
+    with viewing.seat(request, long=True):
         shapes = read_svg(file.read(), portrait.facts["width"], portrait.facts["height"])
     return OutlineOut(shapes=[Shape(path=s.path, take=s.take) for s in shapes])
 

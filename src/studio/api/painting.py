@@ -61,7 +61,7 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     if data.patch is not None:
         begun = PatchStroke.model_validate(begun.model_dump(include=set(PatchStroke.model_fields)))
     growing = GROWING.made((portrait.pk, data.name), lambda: Growing(begun))
-    with viewing.Seat(), growing.lock:
+    with viewing.seat(request), growing.lock:
         growing.add(data.start, data.stroke.points)
         stroke = growing.on(frame, data.name)
         if data.touch is not None:

@@ -42,7 +42,7 @@ def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> Patc
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, None)
-    with viewing.Seat():
+    with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.near:
             return PatchSourceOut(source=snapped(renderer, data.touch, data.patch))
@@ -68,7 +68,7 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     there(sheet, data.touch, None)
     if data.area is not None:
         there(sheet, None, data.area)
-    with viewing.Seat(long=True):
+    with viewing.seat(request, long=True):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         return filling_for(renderer, data.touch, data.patch, data.area, data.seed)
 
@@ -95,6 +95,6 @@ def outlines(request: HttpRequest, portrait_id: UUID, data: PatchOutlinesIn) -> 
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, None)
     there(sheet, None, data.area)
-    with viewing.Seat():
+    with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         return PatchOutlinesOut(strokes=outlines_of(renderer, data.touch, data.area))
