@@ -8,7 +8,7 @@ from django.db import transaction
 
 from retouch.files.reading import look
 from studio.house import DEMO_EMAIL, DEMO_PASSWORD
-from studio.jobs import prepare
+from studio.jobs import queue_preparation
 from studio.models import Portrait, Sitting, User
 
 PICTURES = settings.ROOT / "demo" / "pictures"
@@ -22,10 +22,10 @@ def load(pictures: Path = PICTURES) -> None:
     with transaction.atomic():
         user = User.objects.create_user(DEMO_EMAIL, DEMO_EMAIL, DEMO_PASSWORD)
         sitting = Sitting.objects.create(owner=user, name=NAME)
-        for path in sorted(pictures.iterdir()):
+        for number, path in enumerate(sorted(pictures.iterdir())):
             portrait = Portrait(sitting=sitting, name=path.stem, file_name=path.name, bytes=path.stat().st_size)
             portrait.facts = vars(look(path))
             with path.open("rb") as file:
                 portrait.original.save("original", File(file), save=False)
             portrait.save()
-            prepare.defer(portrait=str(portrait.pk))
+            queue_preparation(portrait, -number)

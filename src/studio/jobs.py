@@ -12,6 +12,7 @@ import numpy as np
 from django.conf import settings
 from django.core.files import File
 from django.core.files.base import ContentFile
+from django.core.mail import send_mail
 from django.db import transaction
 from procrastinate.contrib.django import app
 
@@ -25,8 +26,9 @@ from retouch.render.picture import Pyramid
 from retouch.sheet import Document
 from retouch.types import PictureError
 from studio.apart import Apart, store_levels
+from studio.links import letter
 from studio.logs import about
-from studio.models import Export, Portrait
+from studio.models import Export, Portrait, User
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
 from studio.viewing import found, found_file
 
@@ -112,19 +114,27 @@ def prepare(portrait: str) -> None:
         rows.update(state=Portrait.State.FAILED, problem=str(DiskFull(KEPT)) if is_full(error) else SORRY)
 
 
+def queue_preparation(portrait: Portrait, priority: int) -> None:
+    """Queue the preparation of a portrait: one at a time of each person's."""
+    lock = f"prepare for {portrait.sitting.owner_id}"
+    prepare.configure(priority=priority, lock=lock).defer(portrait=str(portrait.pk))
+
+
 def prepare_anew(portrait: Portrait) -> None:
     """Queue the preparation of a portrait once more."""
     portrait.state, portrait.problem, portrait.progress = Portrait.State.WAITING, "", 0
     with transaction.atomic():
         portrait.save(update_fields=["state", "problem", "progress"])
-        prepare.defer(portrait=str(portrait.pk))
+        queue_preparation(portrait, 0)
 
 
 def search_anew(portrait: str) -> None:
     """Queue the search for faces and people on a portrait."""
     Portrait.objects.filter(pk=portrait).update(search=Portrait.Search.WAITING, search_progress=0)
-    # Whoever opens a portrait or waits for a file comes first.
-    search.configure(priority=-1).defer(portrait=portrait)
+    owner = User.objects.filter(sittings__portraits__pk=portrait)
+    waiting = Portrait.objects.filter(sitting__owner__in=owner, search=Portrait.Search.WAITING)
+    # Whoever opens a portrait or waits for a file comes first, then who waits for few.
+    search.configure(priority=-settings.MOST_IN_HAND - waiting.count()).defer(portrait=portrait)
 
 
 @app.task(name="search", queue="search")
@@ -197,7 +207,8 @@ def run_export(wanted: str) -> None:
             export(original, sheet, Order(**row.order), path, _teller(tell), lambda _: there())
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
-        if not wanted_still.update(result=row.result.name, state=Export.State.READY, progress=1):
+        done = {"result": row.result.name, "bytes": row.result.size, "state": Export.State.READY, "progress": 1}
+        if not wanted_still.update(**done):
             # It was cancelled at the very end: nobody would ever forget its file.
             row.result.delete(save=False)
     except Cancelled:
@@ -208,6 +219,14 @@ def run_export(wanted: str) -> None:
         log.exception("export %s failed", wanted)
         problem = str(DiskFull(NOT_WRITTEN)) if is_full(error) else SORRY
         wanted_still.update(state=Export.State.FAILED, problem=problem)
+
+
+@app.task(name="send-link", queue="studio")
+def send_link(email: str, page: str) -> None:
+    """Send a link for a new password to whoever has an account with this address; ``page``: what it begins with."""
+    user = User.objects.filter(username=email, is_active=True).first()
+    if user is not None:
+        send_mail("A new password for Needlepoint", letter(user, page), None, [user.email])
 
 
 @app.periodic(cron="17 3 * * *")

@@ -10,6 +10,37 @@ class User(AbstractUser):
     """A photographer; the user name is the e-mail address in lower case."""
 
 
+class Visit(models.Model):
+    """A browser in which somebody is signed in: it ends when it is idle for long, or from elsewhere."""
+
+    user = models.ForeignKey(User, models.CASCADE, related_name="visits")
+    session = models.CharField(max_length=40, unique=True)
+    began = models.DateTimeField(auto_now_add=True)
+    seen = models.DateTimeField(auto_now_add=True)
+    browser = models.CharField(max_length=300, blank=True)
+    address = models.CharField(max_length=60, blank=True)
+
+    class Meta:
+        ordering = ("-seen",)
+
+    def __str__(self) -> str:
+        return self.browser
+
+
+class Try(models.Model):
+    """Something that may not be tried without end, and by whom it was: a name or an address."""
+
+    what = models.CharField(max_length=20)
+    who = models.CharField(max_length=150)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        indexes = (models.Index(fields=("what", "who", "at"), name="tries_of_somebody"),)
+
+    def __str__(self) -> str:
+        return f"{self.what} by {self.who}"
+
+
 def _place(folder: str, instance: models.Model, filename: str) -> str:
     # The photographer's file name never becomes a path.
     return f"{folder}/{instance.pk}/{uuid.uuid4().hex}"
@@ -172,6 +203,7 @@ class Export(models.Model):
     progress = models.FloatField(default=0)
     problem = models.TextField(blank=True)
     result = models.FileField(upload_to=result_place, blank=True, max_length=200)
+    bytes = models.BigIntegerField(default=0)
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -32,6 +32,9 @@ INSTALLED_APPS = [
     "django.contrib.sessions",
     "procrastinate.contrib.django",
     "axes",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "studio.apps.Studio",
 ]
 MIDDLEWARE = [
@@ -44,6 +47,7 @@ MIDDLEWARE = [
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "studio.visits.Visits",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
 ]
@@ -77,6 +81,24 @@ AXES_FAILURE_LIMIT = 8
 AXES_COOLOFF_TIME = 0.25
 AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
 AXES_RESET_ON_SUCCESS = True
+
+OTP_TOTP_ISSUER = "Needlepoint"
+IDLE_SECONDS = int(os.environ.get("NEEDLEPOINT_IDLE_HOURS", "168")) * 3600
+"""After so long without a request one signs in again."""
+SESSION_COOKIE_AGE = 30 * 24 * 3600
+"""After so long one signs in again whatever one did."""
+PASSWORD_RESET_TIMEOUT = 3600
+
+# Links for a new password go by mail; without a mail server they are files that whoever runs the house hands on.
+EMAIL_HOST = os.environ.get("NEEDLEPOINT_MAIL_HOST", "")
+EMAIL_BACKEND = f"django.core.mail.backends.{'smtp' if EMAIL_HOST else 'filebased'}.EmailBackend"
+EMAIL_FILE_PATH = VAR / "mail"
+EMAIL_PORT = int(os.environ.get("NEEDLEPOINT_MAIL_PORT", "587"))
+EMAIL_HOST_USER = os.environ.get("NEEDLEPOINT_MAIL_USER", "")
+EMAIL_HOST_PASSWORD = os.environ.get("NEEDLEPOINT_MAIL_PASSWORD", "")
+EMAIL_USE_TLS = EMAIL_PORT == 587
+EMAIL_TIMEOUT = 10
+DEFAULT_FROM_EMAIL = os.environ.get("NEEDLEPOINT_MAIL_FROM", "needlepoint@localhost")
 
 SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE
 if SECURE:
@@ -129,6 +151,10 @@ FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHand
 FILE_UPLOAD_PERMISSIONS = 0o600
 DATA_UPLOAD_MAX_MEMORY_SIZE = 24 * 2**20
 MOST_UPLOAD_BYTES = 400 * 2**20
+QUOTA_BYTES = int(float(os.environ.get("NEEDLEPOINT_QUOTA_GB", "200")) * 1e9)
+"""What one person's originals, levels and files may take; 0: as much as there is."""
+MOST_IN_HAND = 3000
+"""Preparations and exports of one person that may wait."""
 VIEW_CACHE_BYTES = 48 * 2**20
 GROWING_STROKES = 4
 STAGE_CACHE_BYTES = int(os.environ.get("NEEDLEPOINT_CACHE_MB", "600")) * 2**20

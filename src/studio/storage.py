@@ -73,6 +73,13 @@ def forget(portrait: Portrait) -> None:
     transaction.on_commit(remove)
 
 
+def discard(export: Export) -> None:
+    """Delete an export with its file, once the deletion is committed."""
+    storage, name = export.result.storage, str(export.result.name)
+    export.delete()
+    transaction.on_commit(lambda: storage.delete(name) if name else None)
+
+
 def sweep(older: float) -> int:
     """Remove what lies in our folders, is older than ``older`` seconds and belongs to no row; the bytes that it took.
 

@@ -11,6 +11,7 @@ from threading import Event, Thread
 import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 from PIL import Image
 from psycopg_pool import PoolTimeout
 
@@ -18,7 +19,7 @@ from retouch.render.cache import Cache
 from retouch.types import PictureError
 from studio import jobs, owned, storage, viewing
 from studio.apart import Apart, store_levels
-from studio.models import Portrait
+from studio.models import Portrait, Sitting, User
 from studio.seats import Seats
 from studio.storage import sweep
 from tests.pictures import file_of
@@ -201,6 +202,11 @@ class Hands:
             thread.join(0.001)
         return go
 
+    def until(self, many):
+        """Wait until so many places have been given."""
+        while len(self.order) < many:
+            self.threads[-1].join(0.001)
+
 
 def test_places_are_shared_between_people_and_what_takes_long_never_has_them_all():
     hands = Hands(Seats(2))
@@ -212,8 +218,7 @@ def test_places_are_shared_between_people_and_what_takes_long_never_has_them_all
     more = [hands.wish("ada", "ada's dab"), hands.wish("cy", "cy's dab")]
     small.set()
     hands.threads[3].join(60)
-    while len(hands.order) < 3:
-        hands.threads[5].join(0.001)
+    hands.until(3)
     # Who has no place comes before who has one.
     assert hands.order[2] == "cy's dab"
     for go in (*more, first, *waiting):
@@ -230,6 +235,7 @@ def test_everybodys_turn_comes():
     for number in range(1, 7):
         following = hands.wish("ada", f"ada {number}")
         last.set()
+        hands.until(number + 1)
         last = following
     last.set()
     for thread in hands.threads:
@@ -248,3 +254,40 @@ def test_a_large_view_is_the_same_in_pieces(client, portrait, monkeypatch):
     monkeypatch.setattr(viewing, "PIECE", 20_000)
     monkeypatch.setattr(viewing, "CACHE", Cache(2**26))
     assert look(client, portrait, 2, **asked).content == whole
+
+
+def test_a_share_that_is_used_up_says_how_much_it_is_and_what_is_deleted_makes_room(client, portrait, settings):
+    wanted = client.post(f"/api/portraits/{portrait.pk}/exports", {"revision": 0}, JSON).json()["id"]
+    work()
+    taken = client.get("/api/account").json()["bytes"]
+    file = client.get(f"/api/exports/{wanted}").json()["bytes"]
+    assert file > 1000
+    settings.QUOTA_BYTES = taken
+    refused = upload(client, portrait.sitting, "Alto 1.png", bytes_of("PNG"))
+    assert refused.status_code == 507
+    assert f"take {storage.told(taken)} of the {storage.told(taken)}" in refused.json()["detail"]
+    assert client.delete(f"/api/exports/{wanted}").status_code == 204
+    assert client.get("/api/account").json()["bytes"] == taken - file
+    assert not [p for p in (settings.MEDIA_ROOT / "exports").rglob("*") if p.is_file()]
+    settings.QUOTA_BYTES = 0
+    assert upload(client, portrait.sitting, "Alto 1.png", bytes_of("PNG")).status_code == 201
+
+
+def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settings):
+    for number in range(3):
+        upload(client, sitting, f"Alto {number}.png", bytes_of("PNG"))
+    other = Sitting.objects.create(owner=User.objects.create_user("cy"), name="Theirs")
+    theirs = Client()
+    theirs.force_login(other.owner, backend="django.contrib.auth.backends.ModelBackend")
+    upload(theirs, other, "Bass 1.png", bytes_of("PNG"))
+    turns = []
+    with pytest.MonkeyPatch.context() as noted:
+        noted.setattr(
+            jobs, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or cancel(0)
+        )
+        work()
+    names = {str(p.pk): p.name for p in Portrait.objects.all()}
+    assert [names[key] for key in turns] == ["Alto 0", "Bass 1", "Alto 1", "Alto 2"]
+    settings.MOST_IN_HAND = 3
+    refused = upload(client, sitting, "Alto 9.png", bytes_of("PNG"))
+    assert (refused.status_code, "still in hand" in refused.json()["detail"]) == (422, True)

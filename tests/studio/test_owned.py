@@ -6,10 +6,17 @@ import pytest
 from django.test import Client
 
 from studio.api import api
-from studio.models import Export, Mark, Portrait, Sitting, Take, User
+from studio.models import Export, Mark, Portrait, Sitting, Take, User, Visit
 from tests.studio.talk import JSON, frame
 
-OPEN = {("GET", "/session"), ("POST", "/session"), ("POST", "/accounts")}
+OPEN = {
+    ("GET", "/session"),
+    ("POST", "/session"),
+    ("POST", "/session/code"),
+    ("POST", "/accounts"),
+    ("POST", "/links"),
+    ("POST", "/links/password"),
+}
 MINE = {
     ("GET", "/detail"),
     ("GET", "/sharpening"),
@@ -17,6 +24,10 @@ MINE = {
     ("GET", "/sittings"),
     ("POST", "/sittings"),
     ("GET", "/catalogue"),
+    ("GET", "/account"),
+    ("POST", "/account/key"),
+    ("POST", "/account/second-step"),
+    ("POST", "/account/one-step"),
     ("POST", "/account/password"),
     ("POST", "/account/deletion"),
 }
@@ -64,6 +75,7 @@ def theirs(database) -> dict[str, str]:
     export = Export.objects.create(portrait=portrait, document={}, order={}, file_name="a.jpg", state="ready")
     mark, take = (m.objects.create(portrait=portrait, name="Warm") for m in (Mark, Take))
     return {
+        "visit_id": str(Visit.objects.create(user=other, session="theirs").pk),
         "mark_id": str(mark.pk),
         "take_id": str(take.pk),
         "sitting_id": str(sitting.pk),

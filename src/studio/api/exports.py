@@ -14,9 +14,11 @@ from retouch.types import PictureError
 from studio import owned, sheets
 from studio.jobs import run_export
 from studio.models import Export, Portrait
-from studio.storage import hand_out
+from studio.shares import ORDERED, share_for, turn
+from studio.storage import discard, hand_out
 
 router = Router(tags=["exports"])
+NOT_ORDERED = "No file was ordered; the sheet is kept."
 SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif"}
 
 
@@ -43,9 +45,8 @@ class ExportOut(BaseModel):
 
 
 def _out(export: Export) -> ExportOut:
-    fields = ("id", "file_name", "state", "progress", "problem", "created")
-    size = export.result.size if export.state == Export.State.READY else 0
-    return ExportOut(bytes=size, **{f: getattr(export, f) for f in fields})
+    fields = ("id", "file_name", "state", "progress", "problem", "created", "bytes")
+    return ExportOut(**{f: getattr(export, f) for f in fields})
 
 
 @router.post("portraits/{portrait_id}/exports", response={201: ExportOut})
@@ -54,6 +55,8 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
     portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
+    priority = turn(owned.person(request), NOT_ORDERED)
+    share_for(owned.person(request), 0, NOT_ORDERED)
     wanted = Order(data.form, data.bits, data.into, data.quality)
     with transaction.atomic():
         export = Export.objects.create(
@@ -62,7 +65,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
             order=vars(wanted),
             file_name=f"{portrait.name[:180]}.{SUFFIX[data.form]}",
         )
-        run_export.defer(wanted=str(export.pk))
+        run_export.configure(priority=priority).defer(wanted=str(export.pk))
     return Status(201, _out(export))
 
 
@@ -79,12 +82,15 @@ def export(request: HttpRequest, export_id: UUID) -> ExportOut:
     return _out(owned.one(owned.exports(request), export_id))
 
 
-@router.delete("exports/{export_id}", response=ExportOut)
-def cancel(request: HttpRequest, export_id: UUID) -> ExportOut:
-    """Cancel an export that is not finished."""
-    open_states = (Export.State.WAITING, Export.State.RUNNING)
-    owned.exports(request).filter(pk=export_id, state__in=open_states).update(state=Export.State.CANCELLED)
-    return _out(owned.one(owned.exports(request), export_id))
+@router.delete("exports/{export_id}", response={200: ExportOut, 204: None})
+def cancel(request: HttpRequest, export_id: UUID) -> Any:
+    """Cancel an export that is not finished; one that is (204) is deleted with its file."""
+    owned.exports(request).filter(pk=export_id, state__in=ORDERED).update(state=Export.State.CANCELLED)
+    export = owned.one(owned.exports(request), export_id)
+    if export.state != Export.State.CANCELLED:
+        discard(export)
+        return Status(204, None)
+    return Status(200, _out(export))
 
 
 @router.get("exports/{export_id}/file", response={200: None})

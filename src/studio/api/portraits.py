@@ -16,12 +16,14 @@ from pydantic import BaseModel, StringConstraints
 from retouch.files.reading import look
 from retouch.types import PictureError
 from studio import owned
-from studio.jobs import prepare, prepare_anew
+from studio.jobs import prepare_anew, queue_preparation
 from studio.logs import about
 from studio.models import Portrait
+from studio.shares import share_for, turn
 from studio.storage import LEVELS_PER_PIXEL, forget, hand_out, room_for
 
 router = Router(tags=["portraits"])
+NOT_TAKEN = "This file was not taken in; all else is kept."
 
 
 class FactsOut(BaseModel):
@@ -84,11 +86,14 @@ def upload(request: HttpRequest, sitting_id: UUID, file: Annotated[UploadedFile,
         portrait.save()
         return Status(201, PortraitOut.of(portrait))
     pixels = portrait.facts["width"] * portrait.facts["height"]
-    room_for(portrait.bytes + LEVELS_PER_PIXEL * pixels, "This file was not taken in; all else is kept.")
+    size = portrait.bytes + LEVELS_PER_PIXEL * pixels
+    share_for(owned.person(request), size, NOT_TAKEN)
+    room_for(size, NOT_TAKEN)
+    priority = turn(owned.person(request), NOT_TAKEN)
     portrait.original.save("original", file, save=False)
     with transaction.atomic():
         portrait.save()
-        prepare.defer(portrait=str(portrait.pk))
+        queue_preparation(portrait, priority)
     return Status(201, PortraitOut.of(portrait))
 
 
