@@ -1,9 +1,5 @@
 """Accounts: register, sign in and out, CSRF, throttling, headers."""
 
-import hmac
-import struct
-import time
-from base64 import b32decode
 from datetime import timedelta
 
 import pytest
@@ -14,7 +10,7 @@ from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from studio.models import Try, User, Visit
 from studio.storage import LEVELS_PER_PIXEL
-from tests.studio.talk import JSON, PASSWORD, work
+from tests.studio.talk import JSON, PASSWORD, code_of, work
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -161,14 +157,6 @@ def test_a_lost_password_is_set_anew_by_a_link_once(client, person, settings):
     assert "used already" in browser.post("/api/links/password", new, JSON, headers=header).json()["detail"]
     person.refresh_from_db()
     assert person.check_password("dunlin-at-low-tide")
-
-
-def code_of(secret: str) -> str:
-    """What an authenticator shows now: RFC 6238 by hand."""
-    count = struct.pack(">Q", int(time.time()) // 30)
-    digest = hmac.digest(b32decode(secret), count, "sha1")
-    start = digest[-1] & 15
-    return f"{(struct.unpack('>I', digest[start : start + 4])[0] & 0x7FFFFFFF) % 10**6:06}"
 
 
 def test_a_second_step_asks_for_a_code_and_each_spare_one_opens_once(client, person, settings):

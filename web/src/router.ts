@@ -11,6 +11,13 @@ export const router = createRouter({
       component: () => import('./pages/SignIn.vue'),
       meta: { open: true },
     },
+    {
+      path: '/new-password/:who/:token',
+      name: 'new-password',
+      component: () => import('./pages/NewPassword.vue'),
+      props: true,
+      meta: { open: true },
+    },
     { path: '/sittings/:id', name: 'sitting', component: () => import('./pages/Sitting.vue'), props: true },
     {
       path: '/portraits/:id',

@@ -1,76 +1,86 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import DoorPage from '../controls/DoorPage.vue'
+import FormLine from '../controls/FormLine.vue'
+import FormProblem from '../controls/FormProblem.vue'
+import { useAttempt } from '../controls/useAttempt'
 import { useSession } from '../stores/session'
 
+type Way = 'sign in' | 'register' | 'code' | 'lost'
 const session = useSession()
 const router = useRouter()
 const route = useRoute()
-const way = ref<'sign in' | 'register'>('sign in')
-const email = ref('')
-const password = ref('')
-const problem = ref('')
-const busy = ref(false)
+const way = ref<Way>('sign in')
+const [email, password, code, said] = [ref(''), ref(''), ref(''), ref('')]
+const { problem, busy, attempt } = useAttempt()
 
-async function enter() {
-  busy.value = true
-  problem.value = ''
-  try {
-    await session.enter(way.value, { email: email.value, password: password.value })
+const label = computed(
+  () =>
+    ({
+      'sign in': 'Sign in',
+      register: 'Make the account',
+      code: 'Go on',
+      lost: 'Send a link',
+    })[way.value],
+)
+function turn(to: Way) {
+  way.value = to
+  problem.value = said.value = code.value = ''
+}
+const enter = () =>
+  attempt(async () => {
+    if (way.value === 'lost') {
+      said.value = await session.askForLink(email.value)
+      return
+    }
+    if (way.value === 'code') await session.enterCode(code.value)
+    else if (await session.enter(way.value, { email: email.value, password: password.value })) {
+      password.value = ''
+      turn('code')
+      return
+    }
     const then = String(route.query.then ?? '/')
     await router.push(then.startsWith('/') && !then.startsWith('//') ? then : '/')
-  } catch (error) {
-    problem.value = (error as Error).message
-  } finally {
-    busy.value = false
-  }
-}
+  })
 </script>
 
 <template>
-  <main class="flex min-h-full items-center justify-center bg-room p-6">
-    <form class="w-[360px] rounded-md bg-paper p-8" @submit.prevent="enter">
-      <h1
-        class="mb-1 inline-block border-b-2 border-dashed border-thread pb-1 font-read text-2xl font-semibold"
-      >
-        Needlepoint
-      </h1>
-      <p class="mb-6 text-quiet">Where, what, how much: portraits, quietly put right.</p>
-      <label class="mb-4 block">
-        E-mail
-        <input
-          v-model="email"
-          class="field mt-1 block w-full"
-          type="email"
-          autocomplete="username"
-          required
-        />
-      </label>
-      <label class="mb-1 block">
-        Password
-        <input
+  <DoorPage>
+    <form @submit.prevent="enter">
+      <template v-if="way === 'code'">
+        <p class="mb-4">Now the code that your authenticator shows, or one of the codes that you kept.</p>
+        <FormLine v-model="code" label="Code" type="text" autocomplete="one-time-code" />
+      </template>
+      <template v-else>
+        <p v-if="way === 'lost'" class="mb-4">A link for a new password is sent to this address.</p>
+        <FormLine v-model="email" label="E-mail" type="email" autocomplete="username" />
+        <FormLine
+          v-if="way !== 'lost'"
           v-model="password"
-          class="field mt-1 block w-full"
-          type="password"
+          label="Password"
           :autocomplete="way === 'register' ? 'new-password' : 'current-password'"
-          :minlength="way === 'register' ? 10 : undefined"
-          required
+          :at-least="way === 'register' ? 10 : undefined"
         />
-      </label>
-      <p class="mb-4 min-h-5 text-quiet">{{ way === 'register' ? 'At least ten characters.' : '' }}</p>
-      <p v-if="problem" class="mb-4 border-l-2 border-care pl-2" role="alert">{{ problem }}</p>
-      <div class="flex items-center justify-between">
-        <button class="button button-main" :disabled="busy" type="submit">
-          {{ way === 'sign in' ? 'Sign in' : 'Make the account' }}
-        </button>
+      </template>
+      <p v-if="way === 'register'" class="mb-4 text-quiet">At least ten characters.</p>
+      <p v-if="said" class="mb-4 border-l-2 border-thread pl-2" role="status">{{ said }}</p>
+      <FormProblem :words="problem" />
+      <div class="mt-5 flex items-center justify-between">
+        <button class="button button-main" :disabled="busy" type="submit">{{ label }}</button>
         <button
           class="plain underline"
           type="button"
-          @click="way = way === 'sign in' ? 'register' : 'sign in'"
+          @click="turn(way === 'sign in' ? 'register' : 'sign in')"
         >
-          {{ way === 'sign in' ? 'Make an account' : 'I have an account' }}
+          {{ way === 'sign in' ? 'Make an account' : way === 'register' ? 'I have an account' : 'Back' }}
         </button>
       </div>
+      <p v-if="way === 'sign in'" class="mt-5">
+        <button class="plain text-quiet underline" type="button" @click="turn('lost')">
+          I do not know the password any more
+        </button>
+      </p>
     </form>
-  </main>
+  </DoorPage>
 </template>

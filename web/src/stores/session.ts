@@ -12,11 +12,19 @@ export const useSession = defineStore('session', () => {
     email.value = data?.email ?? null
     known.value = true
   }
+  /** Sign in; whether a code is asked for as well. */
   async function enter(way: 'sign in' | 'register', body: { email: string; password: string }) {
     const { data } =
       way === 'sign in' ? await api.POST('/api/session', { body }) : await api.POST('/api/accounts', { body })
     email.value = data?.email ?? null
+    return data?.second_step ?? false
   }
+  async function enterCode(code: string) {
+    email.value = (await api.POST('/api/session/code', { body: { code } })).data?.email ?? null
+  }
+  /** Ask for a link for a new password; what became of it. */
+  const askForLink = async (address: string) =>
+    (await api.POST('/api/links', { body: { email: address } })).data!.detail
   async function leave() {
     await api.DELETE('/api/session')
     email.value = null
@@ -28,5 +36,5 @@ export const useSession = defineStore('session', () => {
     await api.POST('/api/account/deletion', { body: { password } })
     email.value = null
   }
-  return { email, known, ask, enter, leave, changePassword, deleteAccount }
+  return { email, known, ask, enter, enterCode, askForLink, leave, changePassword, deleteAccount }
 })

@@ -20,7 +20,13 @@ class Server {
   revision = 3
   edits: { revision: number; operations: Operation[]; words: string }[] = []
   down = false
-  refuse: { status: number; detail: string } | null = null
+  private refused: { status: number; detail: string } | null = null
+  get refuse() {
+    return this.refused
+  }
+  set refuse(how) {
+    this.refused = how
+  }
 
   answer = vi.fn(async (request: Request): Promise<Response> => {
     if (this.down) throw new TypeError('network')
@@ -152,6 +158,23 @@ describe('a change', () => {
     await quiet()
     expect(ids()).toEqual(['t1'])
     expect(useNotices().list[0]!.text).toBe('“Brighten” was not kept: An area is missing.')
+    expect(sheet.saving).toBe('saved')
+  })
+
+  it('is given up, with what the server said, if the server stumbles over it again and again', async () => {
+    const sheet = useSheet()
+    const stumbles = vi.spyOn(server, 'refuse', 'get')
+    stumbles.mockReturnValue({ status: 500, detail: 'Something went wrong here (no. 1f).' })
+    sheet.change([insert('t2')], 'Brighten')
+    await quiet()
+    expect(sheet.saving).toBe('unreachable')
+    expect(ids()).toEqual(['t1', 't2'])
+    await vi.advanceTimersByTimeAsync(10_000)
+    stumbles.mockRestore()
+    sheet.change([insert('t3')], 'Warm')
+    await quiet()
+    expect(ids()).toEqual(['t1', 't3'])
+    expect(useNotices().list[0]!.text).toBe('“Brighten” was not kept: Something went wrong here (no. 1f).')
     expect(sheet.saving).toBe('saved')
   })
 

@@ -25,6 +25,8 @@ type Job = ({ does: 'change' } & Change) | { does: 'undo' } | { does: 'redo' } |
 export type Saving = 'saved' | 'saving' | 'unreachable' | 'signed out'
 
 const RETRY = 2000
+/** The server stumbled: after so many times over one change it will not take it. */
+const [FAULT, STUMBLES] = [500, 4]
 /** The studio's disk is full. */
 const FULL = 507
 
@@ -46,6 +48,7 @@ export const useSheet = defineStore('sheet', () => {
   const trial = shallowRef<Operation[]>([])
   const saving = ref<Saving>('saved')
   let pumping = false
+  let stumbled = 0
 
   const shown = computed<Doc>(() => {
     try {
@@ -179,6 +182,7 @@ export const useSheet = defineStore('sheet', () => {
           : await api.POST('/api/portraits/{portrait_id}/redo', { params, body: at })
     queue.value = queue.value.slice(1)
     saving.value = 'saving'
+    stumbled = 0
     if (job.does !== 'change') {
       // What was changed meanwhile stands on the sheet before this step: start from the server's.
       if (queue.value.length > 0) return rebase(id)
@@ -194,7 +198,8 @@ export const useSheet = defineStore('sheet', () => {
   /** Whether the queue can go on after an error. */
   async function survive(error: unknown, job: Job, id: string): Promise<boolean> {
     const problem = error instanceof Problem ? error : new Problem(String(error), 500)
-    if (problem.status === UNREACHABLE || problem.status >= 500) {
+    stumbled = problem.status === FAULT ? stumbled + 1 : 0
+    if (problem.status === UNREACHABLE || (problem.status >= 500 && stumbled < STUMBLES)) {
       saving.value = 'unreachable'
       if (problem.status === FULL) notices.say(problem.message, 'care')
       await new Promise((again) => setTimeout(again, RETRY))
@@ -212,6 +217,7 @@ export const useSheet = defineStore('sheet', () => {
         'This sheet was changed in another window. Its changes are shown here now, with yours on top.',
       )
     } else {
+      stumbled = 0
       queue.value = queue.value.slice(1)
       const what = job.does === 'change' ? `“${job.words}” was not kept: ${problem.message}` : problem.message
       notices.say(what, 'care')

@@ -18,7 +18,8 @@ const POLL = 400
 let timer: ReturnType<typeof setTimeout> | undefined
 
 const facts = computed(() => sheet.portrait?.facts)
-const running = computed(() => list.value.some((e) => e.state === 'waiting' || e.state === 'running'))
+const working = (entry: Export) => entry.state === 'waiting' || entry.state === 'running'
+const running = computed(() => list.value.some(working))
 
 watch(
   () => props.open,
@@ -140,7 +141,7 @@ const day = (text: string) =>
             <span class="text-quiet">{{ day(entry.created) }}</span>
             <span class="min-w-0 grow truncate">{{ entry.file_name }}</span>
             <progress
-              v-if="entry.state === 'running' || entry.state === 'waiting'"
+              v-if="working(entry)"
               class="thin w-24"
               :value="entry.progress"
               max="1"
@@ -158,11 +159,12 @@ const day = (text: string) =>
               download
             </a>
             <button
-              v-else-if="entry.state === 'running' || entry.state === 'waiting'"
+              v-if="entry.state !== 'cancelled'"
               class="plain underline"
+              :aria-label="`${working(entry) ? 'cancel' : 'delete'} ${entry.file_name}`"
               @click="cancel(entry.id)"
             >
-              cancel
+              {{ working(entry) ? 'cancel' : 'delete' }}
             </button>
           </li>
         </ul>
