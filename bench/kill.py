@@ -8,116 +8,17 @@ that it is ready again; of a worker, which no edit needs, once another one is th
 """
 
 import argparse
-import json
-import os
 import random
-import signal
-import socket
 import statistics
-import subprocess
 import sys
 import tempfile
 import time
 import urllib.error
-import urllib.request
-from http.cookiejar import CookieJar
 from pathlib import Path
-from typing import Any
 
-from studio.cluster import Cluster
-from tests.pictures import bytes_of
+from bench.house import Away, House
 
-ROOT = Path(__file__).resolve().parents[1]
 PARTS = ("server", "worker", "database", "start")
-PATIENCE = 600.0
-ACCOUNT = {"email": "kill@choir.example", "password": "oystercatchers-over-mud"}
-
-
-class Away(Exception):
-    """The house did not answer, or said that it could not."""
-
-
-class House:
-    """A house under ``folder``, and somebody signed in to it."""
-
-    def __init__(self, folder: Path):
-        self.folder = folder
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
-        self.jar = CookieJar()
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
-
-    def start(self) -> None:
-        """Run ./start, and come back at once."""
-        out = (self.folder / "start.log").open("ab")
-        self.process = subprocess.Popen(
-            [ROOT / "start", "--port", str(self.port)], stdout=out, stderr=out, start_new_session=True,
-            env=os.environ | {"NEEDLEPOINT_VAR": str(self.folder)},
-        )  # fmt: skip
-
-    def kill(self, part: str) -> None:
-        """End a part by SIGKILL."""
-        if part == "database":
-            pid = int((Cluster(self.folder / "pg").data / "postmaster.pid").read_text().split()[0])
-        elif part == "start":
-            # ./start becomes the house.
-            pid = self.process.pid
-        else:
-            pid = int((self.folder / "run" / f"{part}.pid").read_text())
-        os.kill(pid, signal.SIGKILL)
-        if part == "start":
-            self.process.wait()
-            self.start()
-
-    def signs(self, part: str) -> str:
-        """What is different once a part that was killed is there again."""
-        if part == "start":
-            return str((self.folder / "start.log").read_text().count("is ready"))
-        path = self.folder / "run" / "worker.pid"
-        return path.read_text() if part == "worker" and path.exists() else ""
-
-    def stop(self) -> str:
-        """Stop it in order; what it had said."""
-        self.process.terminate()
-        self.process.wait(60)
-        return (self.folder / "start.log").read_text()
-
-    def ask(self, method: str, path: str, body: Any = None, kind: str = "application/json") -> Any:
-        """The answer's JSON; Away if there is none."""
-        data = body if isinstance(body, bytes) or body is None else json.dumps(body).encode()
-        token = next((c.value for c in self.jar if c.name == "csrftoken"), "") or ""
-        headers = {"Content-Type": kind, "X-CSRFToken": token}
-        request = urllib.request.Request(f"http://127.0.0.1:{self.port}/api{path}", data, headers, method=method)
-        try:
-            with self.opener.open(request, timeout=20) as answer:
-                text = answer.read()
-        except urllib.error.HTTPError as error:
-            if error.code in (409, 404):
-                raise
-            raise Away(f"{error.code} {error.read()[:200]!r}") from error
-        except OSError as error:
-            raise Away(str(error)) from error
-        return json.loads(text) if text else None
-
-    def patiently(self, *asked: Any, **more: Any) -> Any:
-        """The same, asked until it is answered."""
-        until = time.monotonic() + PATIENCE
-        while True:
-            try:
-                return self.ask(*asked, **more)
-            except Away:
-                if time.monotonic() > until:
-                    raise
-                time.sleep(0.1)
-
-    def upload(self, sitting: str, name: str) -> str:
-        """Send a small picture; its id."""
-        edge = "needlepoint-bench"
-        head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'
-        body = head.encode() + bytes_of("PNG") + f"\r\n--{edge}--\r\n".encode()
-        kind = f"multipart/form-data; boundary={edge}"
-        return str(self.ask("POST", f"/sittings/{sitting}/portraits", body, kind=kind)["id"])
 
 
 def main() -> None:
@@ -145,13 +46,9 @@ def main() -> None:
 
 
 def _rounds(house: House, rng: random.Random, rounds: int) -> str:
-    house.patiently("GET", "/session")
-    house.patiently("POST", "/accounts", ACCOUNT)
-    sitting = house.patiently("POST", "/sittings", {"name": "Kill"})["id"]
+    sitting = house.entered("Kill")
     portrait = house.upload(sitting, "Alto 1.png")
-    until = time.monotonic() + PATIENCE
-    while house.patiently("GET", f"/portraits/{portrait}")["state"] != "ready" and time.monotonic() < until:
-        time.sleep(0.2)
+    house.until_prepared(portrait)
     touch = {"id": "t", "kind": "exposure", "settings": {"ev": 0.0}}
     revision = house.patiently("POST", f"/portraits/{portrait}/edits", {
         "revision": 0, "words": "start", "operations": [{"op": "insert", "path": ["touches"], "item": touch}],

@@ -160,8 +160,9 @@ def _search(portrait: str) -> None:
         part.replace(path)
         rows.update(search=Portrait.Search.READY, search_progress=1)
     except Exception:
-        log.exception("searching %s failed", portrait)
-        rows.update(search=Portrait.Search.FAILED)
+        # Of a portrait that was deleted meanwhile nobody wants to know.
+        if rows.update(search=Portrait.Search.FAILED):
+            log.exception("searching %s failed", portrait)
 
 
 def _found(portrait: str) -> Found:
@@ -227,6 +228,15 @@ def send_link(email: str, page: str) -> None:
     user = User.objects.filter(username=email, is_active=True).first()
     if user is not None:
         send_mail("A new password for Needlepoint", letter(user, page), None, [user.email])
+
+
+@app.task(name="send-note", queue="studio")
+def send_note(person: int, what: str) -> None:
+    """Tell somebody what was changed about the account, should it not have been them."""
+    user = User.objects.filter(pk=person).first()
+    if user is not None:
+        text = f"{what}\n\nIf this was not you, ask for a new password at the sign-in, at once.\n"
+        send_mail("Your account at Needlepoint", text, None, [user.email])
 
 
 @app.periodic(cron="17 3 * * *")

@@ -172,4 +172,5 @@ LOGGING = {
     "filters": {"about": {"()": "studio.logs.About"}},
     "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["about"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"studio.doors": {"level": "INFO"}},
 }

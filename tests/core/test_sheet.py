@@ -79,6 +79,8 @@ def change(raw, path, value):
         (("touches", 0, "stregth"), 1, "stregth"),
         (("areas", 0, "parts", 0, "strokes", 0, "points"), [], "points"),
         (("areas", 0, "id"), "../../etc", "id"),
+        (("areas", 0, "parts", 0, "source"), {"of": "strokes"}, "source"),
+        (("touches", 0, "kind"), ["exposure"], "kind"),
         (("version",), 99, "newer Needlepoint"),
         (("version",), "1", "which version"),
         (("format",), "something-else", "not a Needlepoint sheet"),

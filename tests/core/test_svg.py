@@ -93,6 +93,8 @@ SWELLING = '<!DOCTYPE s [<!ENTITY a "aaaaaaaaaa">' + "".join(
         (svg(""), "no shape"),
         (svg('<line x1="0" y1="0" x2="9" y2="9"/>'), "no shape"),
         (svg('<path d="M0 0h9v9z"/>', HEAD.replace("600", "900")), "other proportions"),
+        (svg('<circle cx="9" cy="9" r="1e300"/>'), "far outside"),
+        (svg('<path d="M1e999 0h9v9z"/>'), "far outside"),
         (b" " * (5 * 2**20), "larger than 4 MB"),
         ((SWELLING + "]>" + HEAD + '<desc>&j;</desc><path d="M0 0h9v9z"/></svg>').encode(), "not an SVG drawing"),
     ],

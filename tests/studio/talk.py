@@ -81,6 +81,6 @@ def content(answer: Any) -> bytes:
 def code_of(secret: str) -> str:
     """What an authenticator shows now: RFC 6238 by hand."""
     count = struct.pack(">Q", int(time.time()) // 30)
-    digest = hmac.digest(b32decode(secret), count, "sha1")
+    digest = hmac.digest(b32decode("".join(secret.split())), count, "sha1")
     start = digest[-1] & 15
     return f"{(struct.unpack('>I', digest[start : start + 4])[0] & 0x7FFFFFFF) % 10**6:06}"

@@ -1,5 +1,6 @@
 """Accounts: register, sign in and out, CSRF, throttling, headers."""
 
+import logging
 from datetime import timedelta
 
 import pytest
@@ -84,7 +85,7 @@ def test_pages_carry_a_strict_policy(database):
     assert answer["X-Frame-Options"] == "DENY"
 
 
-def test_another_password_ends_every_other_session_and_a_wrong_one_changes_nothing(client, person):
+def test_another_password_ends_every_other_session_and_a_wrong_one_changes_nothing(client, person, caplog):
     elsewhere = Client()
     elsewhere.force_login(person)
     change = "/api/account/password"
@@ -92,7 +93,11 @@ def test_another_password_ends_every_other_session_and_a_wrong_one_changes_nothi
         answer = client.post(change, {"old": old, "new": new}, JSON)
         assert answer.status_code == 400
         assert words in answer.json()["detail"]
-    assert client.post(change, {"old": PASSWORD, "new": "dunlin-at-low-tide"}, JSON).status_code == 200
+    with caplog.at_level(logging.INFO, "studio.doors"):
+        assert client.post(change, {"old": PASSWORD, "new": "dunlin-at-low-tide"}, JSON).status_code == 200
+    work()
+    assert [m.to for m in mail.outbox] == [[person.username]]
+    assert f"password was changed.: {person.pk} from 127.0.0.1" in caplog.text
     assert client.get("/api/sittings").status_code == 200
     assert elsewhere.get("/api/sittings").status_code == 401
     person.refresh_from_db()

@@ -76,6 +76,7 @@ def theirs(database) -> dict[str, str]:
     mark, take = (m.objects.create(portrait=portrait, name="Warm") for m in (Mark, Take))
     return {
         "visit_id": str(Visit.objects.create(user=other, session="theirs").pk),
+        "name": "f1",
         "mark_id": str(mark.pk),
         "take_id": str(take.pk),
         "sitting_id": str(sitting.pk),

@@ -3,6 +3,8 @@
 import numpy as np
 import pytest
 
+from retouch.render.mending import filling_for
+from studio.api import repairing
 from tests.studio.talk import JSON, edit, insert
 from tests.studio.test_painting import BRUSH, WAY, dab, rect, view
 from tests.studio.test_painting import picture as seen
@@ -87,3 +89,29 @@ def test_a_catchlight_is_set_by_a_click_and_taken_out_by_another(client, portrai
     assert len(two) == 2
     assert two[0]["radius"] == two[1]["radius"]
     assert ask(client, portrait, "point", revision=2, pick="eye", x=0.401, y=0.3).json()["settings"]["eyes"] == []
+
+
+def test_how_far_a_filling_is_can_be_asked_and_it_can_be_let_go(client, repaired, monkeypatch):
+    body = {"patch": patch(way="fill", source=None), "name": "f1"}
+    path = f"/api/portraits/{repaired.pk}/fillings/f1"
+    assert client.get(path).status_code == 404
+    shares = []
+
+    def asked_meanwhile(*given):
+        *rest, tell = given
+
+        def told(share):
+            tell(share)
+            shares.append(client.get(path).json()["share"])
+            if share > 0.5:
+                client.delete(path)
+
+        return filling_for(*rest, told)
+
+    monkeypatch.setattr(repairing, "filling_for", asked_meanwhile)
+    answer = ask(client, repaired, "fillings", **body)
+    assert (answer.status_code, "let go" in answer.json()["detail"]) == (410, True)
+    assert len(shares) > 2
+    assert shares == sorted(shares)
+    assert 0.5 < shares[-1] < 1
+    assert client.get(path).status_code == 404

@@ -14,6 +14,8 @@ MOST_BYTES = 4 * 2**20
 MOST_PATH = 200_000
 MOST_ELEMENTS, MOST_PIECES, MOST_POINTS, DEEPEST = 5_000, 5_000, 40_000, 60
 """Elements in the file; pieces and points of what it becomes; and elements within each other."""
+FARTHEST = 1000
+"""Long sides that a point may lie away from the page."""
 MOST_ENTITY = 200
 """Characters that an entity stands for."""
 TOO_MUCH = "This drawing is made of more pieces or points than an outline needs. Simplify it; nothing was changed."
@@ -151,6 +153,9 @@ def _data(path: Path) -> str:
     """Path data in M, L, C and Z alone; nothing if it encloses nothing."""
 
     def pair(*places: Point) -> str:
+        # What is no number fails the comparison too.
+        if not all(abs(p.x) < FARTHEST and abs(p.y) < FARTHEST for p in places):
+            raise PictureError("A shape of this drawing lies far outside its page. Nothing was changed.")
         return " ".join(f"{p.x:.5f} {p.y:.5f}" for p in places)
 
     out, drawn = [], 0

@@ -6,6 +6,7 @@ video", IEEE TPAMI 29 (2007); C. Barnes et al., "PatchMatch", SIGGRAPH 2009; K. 
 approaches using the statistics of similar patches", IEEE TPAMI 36 (2014), for labels out of frequent offsets.
 """
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any
 
@@ -18,6 +19,9 @@ from retouch.bands import in_bands
 from retouch.types import Floats
 
 Mask = NDArray[np.bool_]
+Tell = Callable[[float], None]
+GROWN = 0.6
+"""Share of the work until the guide is there."""
 HALF = 3
 """Half of a patch: 7 × 7 pixels."""
 COARSEST = 10
@@ -32,7 +36,13 @@ NONE = 255
 """The label of what is not filled."""
 
 
-def choose(picture: Floats, hole: Mask, allowed: Mask, seed: int) -> tuple[NDArray[np.uint8], NDArray[np.int64]] | None:
+def quiet(share: float) -> None:
+    """Nobody wants to know how far it is."""
+
+
+def choose(
+    picture: Floats, hole: Mask, allowed: Mask, seed: int, tell: Tell = quiet
+) -> tuple[NDArray[np.uint8], NDArray[np.int64]] | None:
     """Labels for a hole and the offsets that they stand for; None if nothing round about could fill it.
 
     Parameters
@@ -43,6 +53,8 @@ def choose(picture: Floats, hole: Mask, allowed: Mask, seed: int) -> tuple[NDArr
         What is filled, and from where.
     seed
         Another one, another try.
+    tell
+        Hears from time to time which share is done, 0…1; what it raises ends the work.
 
     Returns
     -------
@@ -52,11 +64,11 @@ def choose(picture: Floats, hole: Mask, allowed: Mask, seed: int) -> tuple[NDArr
     if not _sources(known).any():
         return None
     rng = np.random.default_rng(seed)
-    guide, field = _grow(picture.astype(np.float32), hole, known, rng)
+    guide, field = _grow(picture.astype(np.float32), hole, known, rng, lambda share: tell(share * GROWN))
     offsets = _frequent(field, hole, rng)
     shifted, possible = _shifted(picture.astype(np.float32), known, hole, offsets)
     data = _data(picture.astype(np.float32), guide, hole, shifted, possible)
-    labels = _agree(shifted, data, hole)
+    labels = _agree(shifted, data, hole, lambda share: tell(GROWN + share * (1 - GROWN)))
     return np.where(hole, labels, NONE).astype(np.uint8), offsets
 
 
@@ -67,7 +79,9 @@ def _sources(known: Mask) -> Mask:
     return np.asarray(cv2.erode(known.astype(np.uint8), kernel, borderType=cv2.BORDER_CONSTANT, borderValue=0) > 0)
 
 
-def _grow(picture: Floats, hole: Mask, known: Mask, rng: np.random.Generator) -> tuple[Floats, NDArray[np.int64]]:
+def _grow(
+    picture: Floats, hole: Mask, known: Mask, rng: np.random.Generator, tell: Tell
+) -> tuple[Floats, NDArray[np.int64]]:
     """The guide, and for each pixel the middle of the patch that is most like it (h × w × 2: row, column)."""
     levels = [(picture, hole, known)]
     while np.sqrt(levels[-1][1].sum()) > COARSEST and min(levels[-1][0].shape[:2]) > 8 * HALF:
@@ -83,6 +97,7 @@ def _grow(picture: Floats, hole: Mask, known: Mask, rng: np.random.Generator) ->
         levels.append((values, np.asarray(share < 0.5), there))
     field: NDArray[np.int64] | None = None
     guide = picture
+    done, all_of_it = 0, ROUNDS * sum(inside.size for _, inside, _ in levels)
     for values, inside, good in reversed(levels):
         height, width = inside.shape
         sources = np.argwhere(_sources(good))
@@ -102,6 +117,8 @@ def _grow(picture: Floats, hole: Mask, known: Mask, rng: np.random.Generator) ->
         for _ in range(ROUNDS):
             _match(guide, inside, usable, field, sources, int(rng.integers(2**31)), SEARCHES)
             _vote(guide, inside, field, depth)
+            done += inside.size
+            tell(done / all_of_it)
     assert field is not None
     return guide, field
 
@@ -262,11 +279,12 @@ def _seam(shifted: Any, a: int, b: int, y: int, x: int, ny: int, nx: int) -> flo
     return float(np.sqrt(one) + np.sqrt(two))
 
 
-def _agree(shifted: Floats, data: Floats, hole: Mask) -> NDArray[np.int64]:
+def _agree(shifted: Floats, data: Floats, hole: Mask, tell: Tell) -> NDArray[np.int64]:
     """The labels that cost least together, by messages between neighbours (min-sum belief propagation)."""
     count, height, width = data.shape
     messages = np.zeros((4, height, width, count), np.float32)
-    for _ in range(MESSAGES):
+    for number in range(MESSAGES):
+        tell(number / MESSAGES)
         for colour in range(2):
             # Squares of one colour of a chessboard write only what those of the other read.
             in_bands(partial(_tell, shifted, data, hole, messages, colour), height)

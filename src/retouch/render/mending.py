@@ -8,7 +8,7 @@ import numpy as np
 
 from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame, resample
-from retouch.mend.fill import NONE, choose
+from retouch.mend.fill import NONE, Tell, choose, quiet
 from retouch.mend.source import FARTHEST, search, snap
 from retouch.render.plan import Renderer
 from retouch.sheet import Touch
@@ -149,11 +149,13 @@ def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float 
     return allowed
 
 
-def filling_for(renderer: Renderer, touch: str, patch: Patch | None, area: str | None, seed: int) -> Filling:
+def filling_for(
+    renderer: Renderer, touch: str, patch: Patch | None, area: str | None, seed: int, tell: Tell = quiet
+) -> Filling:
     """What fills a patch's strokes, or an area: chosen at a working size, in whole pixels of the original.
 
     What it may come from is what was found where it lies (the backdrop for something before it); ``seed``: another
-    try.
+    try; ``tell``: hears which share is done, 0…1, and may end it by raising.
 
     Raises
     ------
@@ -173,7 +175,7 @@ def filling_for(renderer: Renderer, touch: str, patch: Patch | None, area: str |
     hole[box.slices_in(window)] = wide
     picture = clipped_oklab(_below(renderer, touch, patch, window))
     allowed = _allowed(renderer, Coverage(hole.astype(np.float32)), window, MOSTLY) > 0.5
-    chosen = choose(picture, hole, allowed, seed) or choose(picture, hole, ~hole, seed)
+    chosen = choose(picture, hole, allowed, seed, tell) or choose(picture, hole, ~hole, seed, tell)
     if chosen is None:
         raise PictureError("Nothing round about could fill this place. Fill a smaller part, or clone over it.")
     labels, offsets = chosen

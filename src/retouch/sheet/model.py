@@ -41,7 +41,7 @@ def _one_of(models: dict[str, Any], field: str) -> Any:
 
     def tag(value: Any) -> str:
         name = value.get(field) if isinstance(value, dict) else getattr(value, field, None)
-        return name if name in models else "?"
+        return name if isinstance(name, str) and name in models else "?"
 
     return Annotated[reduce(or_, (Annotated[m, Tag(n)] for n, m in models.items())), Discriminator(tag)]
 

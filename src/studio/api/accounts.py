@@ -20,7 +20,8 @@ from pydantic import BaseModel, Field
 
 from studio import links, owned, second_step, visits
 from studio.counting import too_often
-from studio.jobs import send_link
+from studio.jobs import send_link, send_note
+from studio.logs import doors
 from studio.models import User, Visit
 from studio.shares import taken_by
 from studio.storage import forget
@@ -147,6 +148,12 @@ def _known(request: HttpRequest, email: str, password: str, otherwise: str) -> U
     return user
 
 
+def _changed(request: HttpRequest, user: User, what: str) -> None:
+    """Write down, and tell by mail, what was changed about an account."""
+    doors(request, what, user.pk)
+    send_note.defer(person=user.pk, what=what)
+
+
 def _count(request: HttpRequest, what: str, most: int) -> None:
     """One more try from this address; 429 if there were too many within the hour."""
     if too_often(what, request.META.get("REMOTE_ADDR", ""), most, HOUR):
@@ -243,6 +250,7 @@ def by_link(request: HttpRequest, data: LinkIn) -> Said:
     user.set_password(data.password)
     user.save(update_fields=["password"])
     visits.end(list(user.visits.all()))
+    _changed(request, user, "The password was set anew by a link.")
     return Said(detail="The new password is set. Sign in with it.")
 
 
@@ -284,13 +292,16 @@ def turn_on(request: HttpRequest, data: CodeIn) -> CodesOut:
     codes = second_step.turn_on(owned.person(request), data.code)
     if codes is None:
         raise HttpError(400, "This is not the code that the authenticator shows now. Nothing was changed.")
+    _changed(request, owned.person(request), "A second step at the sign-in was turned on.")
     return CodesOut(codes=codes)
 
 
 @router.post("account/one-step", response=Said)
 def turn_off(request: HttpRequest, data: PasswordIn) -> Said:
     """Sign in by the password alone again."""
-    second_step.turn_off(_known(request, request.user.get_username(), data.password, NOT_YOURS))
+    user = _known(request, request.user.get_username(), data.password, NOT_YOURS)
+    second_step.turn_off(user)
+    _changed(request, user, "The second step at the sign-in was turned off.")
     return Said(detail="From now on the password alone signs you in.")
 
 
@@ -303,6 +314,7 @@ def another_password(request: HttpRequest, data: PasswordsIn) -> Person:
     user.save(update_fields=["password"])
     visits.end([visit for visit in user.visits.all() if visit.session != request.session.session_key])
     update_session_auth_hash(request, user)
+    _changed(request, user, "The password was changed.")
     return Person(email=user.get_username())
 
 

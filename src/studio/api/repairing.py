@@ -1,18 +1,22 @@
 """Repair: where a patch takes its pixels from, chosen once and then kept in the sheet."""
 
-from typing import Annotated
+from functools import partial
+from typing import Annotated, Any
 from uuid import UUID
 
-from django.http import HttpRequest
-from ninja import Router
+from django.http import Http404, HttpRequest
+from ninja import Router, Status
+from ninja.errors import HttpError
 from pydantic import BaseModel, Field
 
 from retouch.render.mending import filling_for, outlines_of, snapped, source_for
 from retouch.sheet.changes import Operation
 from retouch.touches.repair import Filling, Offset, Patch, PatchStroke
-from studio import sheets, viewing
+from studio import owned, sheets, viewing
 from studio.api.looking import ready, there
+from studio.under_way import NotWanted, UnderWay
 
+FILLINGS = UnderWay()
 router = Router(tags=["repairing"])
 
 
@@ -50,7 +54,10 @@ def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> Patc
 
 
 class FillingIn(BaseModel):
-    """What the repair ``touch`` is to fill: the strokes of a patch, or an area; ``seed``: which try."""
+    """What the repair ``touch`` is to fill: the strokes of a patch, or an area; ``seed``: which try.
+
+    ``name``: under which it can be asked how far it is, and be let go.
+    """
 
     revision: int
     trial: Annotated[list[Operation], Field(max_length=100)] = []
@@ -58,19 +65,47 @@ class FillingIn(BaseModel):
     patch: Patch | None = None
     area: str | None = None
     seed: Annotated[int, Field(ge=0, le=10_000)] = 0
+    name: Annotated[str, Field(max_length=40)] = ""
+
+
+class HowFarOut(BaseModel):
+    """How much of some work is done, 0…1."""
+
+    share: float
 
 
 @router.post("portraits/{portrait_id}/fillings", response=Filling)
 def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling:
-    """What fills a patch or an area, of the picture as it lies below; nothing is saved."""
+    """What fills a patch or an area, of the picture as it lies below; nothing is saved. 410 once it was let go."""
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, None)
     if data.area is not None:
         there(sheet, None, data.area)
-    with viewing.seat(request, long=True):
-        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
-        return filling_for(renderer, data.touch, data.patch, data.area, data.seed)
+    name = (portrait.pk, data.name)
+    try:
+        with viewing.seat(request, long=True), FILLINGS.work(name):
+            renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+            tell = partial(FILLINGS.tell, name)
+            return filling_for(renderer, data.touch, data.patch, data.area, data.seed, tell)
+    except NotWanted as error:
+        raise HttpError(410, "This filling was let go.") from error
+
+
+@router.get("portraits/{portrait_id}/fillings/{name}", response=HowFarOut)
+def how_far(request: HttpRequest, portrait_id: UUID, name: str) -> HowFarOut:
+    """How far a filling is that is being made."""
+    share = FILLINGS.share((owned.one(owned.portraits(request), portrait_id).pk, name))
+    if share is None:
+        raise Http404
+    return HowFarOut(share=share)
+
+
+@router.delete("portraits/{portrait_id}/fillings/{name}", response={204: None})
+def let_go(request: HttpRequest, portrait_id: UUID, name: str) -> Any:
+    """A filling that is being made is not wanted any more."""
+    FILLINGS.let_go((owned.one(owned.portraits(request), portrait_id).pk, name))
+    return Status(204, None)
 
 
 class PatchOutlinesIn(BaseModel):

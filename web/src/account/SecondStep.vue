@@ -59,7 +59,7 @@ const turnOff = () =>
       <p class="mb-3">Let your authenticator read this picture, or type the key into it.</p>
       <div class="mb-3 flex items-center gap-5">
         <img :src="key.picture" alt="The key as a picture for the authenticator" class="w-40 bg-white p-2" />
-        <code class="break-all" data-key>{{ key.secret }}</code>
+        <code class="break-all" data-key>{{ key.secret.replace(/.{4}/g, '$& ') }}</code>
       </div>
       <FormLine v-model="code" label="The code that it shows now" type="text" autocomplete="one-time-code" />
       <FormProblem :words="problem" />

@@ -21,6 +21,9 @@ export interface PatchChange {
   id: string
   changes: Partial<Patch> | null
 }
+const FILLING = '/api/portraits/{portrait_id}/fillings/{name}'
+/** Milliseconds between two questions of how far a filling is. */
+const HOW_FAR_EVERY = 300
 type Point = readonly [number, number, ...number[]]
 
 /** Offsets that each patch had and that were not wanted. */
@@ -100,10 +103,24 @@ export function usePatches() {
     })
   const fillingFor = (touch: Touch, what: { patch: Patch } | { area: string }, seed = 0) =>
     seek('making up what could be there', async (signal) => {
-      const body = { ...asked(touch), ...what, seed }
-      const { data } = await api.POST('/api/portraits/{portrait_id}/fillings', { params: of(), body, signal })
-      return data as Filling
+      const name = freshId('f')
+      const body = { ...asked(touch), ...what, seed, name }
+      const params = { path: { ...of().path, name } }
+      const looking = setInterval(() => void howFar(params, signal), HOW_FAR_EVERY)
+      signal.addEventListener('abort', () => void api.DELETE(FILLING, { params }).catch(() => null))
+      try {
+        const { data } = await api.POST('/api/portraits/{portrait_id}/fillings', { params: of(), body, signal })
+        return data as Filling
+      } finally {
+        clearInterval(looking)
+        room.sought = null
+      }
     })
+  async function howFar(params: { path: { portrait_id: string; name: string } }, signal: AbortSignal) {
+    // It may not have begun, or be done.
+    const answer = await api.GET(FILLING, { params, signal }).catch(() => null)
+    if (answer?.data && room.seeking) room.sought = answer.data.share
+  }
 
   /** A stroke becomes a patch; what it needs and was not chosen is found. */
   async function addPatch(stroke: Painted) {

@@ -19,7 +19,7 @@ async function load() {
 }
 onMounted(load)
 const size = (bytes: number) =>
-  bytes >= 1e8 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(1)} MB`
+  bytes >= 1e8 ? `${Number((bytes / 1e9).toFixed(1))} GB` : `${(bytes / 1e6).toFixed(1)} MB`
 const taken = computed(() => {
   const { bytes, most_bytes: most } = account.value!
   return most ? `${size(bytes)} of ${size(most)}` : size(bytes)

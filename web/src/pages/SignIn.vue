@@ -77,7 +77,7 @@ const enter = () =>
         </button>
       </div>
       <p v-if="way === 'sign in'" class="mt-5">
-        <button class="plain text-quiet underline" type="button" @click="turn('lost')">
+        <button class="plain -ml-1 text-quiet underline" type="button" @click="turn('lost')">
           I do not know the password any more
         </button>
       </p>

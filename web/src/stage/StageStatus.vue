@@ -28,7 +28,10 @@ const status = computed(() => {
   if (room.pointing) return pickWords.value
   if (room.picking && props.picksThings)
     return `${room.wholeThings ? 'whole things' : 'parts of things'} · ${room.picking.take ? 'click takes one out' : 'click takes one in'}, drag draws a box`
-  if (room.seeking) return `${room.seeking} · Esc stops`
+  if (room.seeking) {
+    const share = room.sought === null ? '' : ` · ${Math.round(100 * room.sought)} %`
+    return `${room.seeking}${share} · Esc stops`
+  }
   if (room.sourcing) return 'press on where it should come from'
   if (room.painting && actions.mendTouch()) return DOING[room.nextPatch.way] + onWhat()
   if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'

@@ -99,6 +99,8 @@ export const useRoom = defineStore('room', () => {
   const sourcing = ref(false)
   /** What a repair is looking for at the moment, in words. */
   const seeking = ref('')
+  /** How far that is, 0…1; null where nobody knows. */
+  const sought = ref<number | null>(null)
   const origin = shallowRef<{ at: [number, number]; offset: [number, number] | null } | null>(null)
   const thread = kept(THREAD_KEPT, THREAD)
   const look = ref<Look>('plain')
@@ -154,7 +156,7 @@ export const useRoom = defineStore('room', () => {
     sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, seeking, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore
