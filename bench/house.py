@@ -120,10 +120,10 @@ class House:
         return str(state)
 
     def until_idle(self) -> None:
-        """Wait until the worker has had nothing to do for a while: the demo is searched too."""
+        """Wait until the finder has had nothing to do for a while: the demo is searched too."""
         quiet, last = 0, ""
         while quiet < 6:
-            pid = (self.folder / "run" / "worker.pid").read_text()
+            pid = (self.folder / "run" / "finder.pid").read_text()
             fields = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()
             # User and system time, in hundredths of a second.
             now = int(fields[11]) + int(fields[12])

@@ -1,4 +1,4 @@
-"""Run the house: database, migrations, worker, server; stopped together, restarted when one of them dies.
+"""Run the house: database, migrations, worker, finder, server; stopped together, restarted when one of them dies.
 
 ``python -m studio.house`` is what ``./start`` ends in.
 """
@@ -31,12 +31,11 @@ class House:
 
     def __init__(self, host: str, port: int):
         self.host, self.port = host, port
+        # What a hand waits for goes before what it ordered; what is ordered never waits for a search.
+        works = ["nice", "-n", "10", sys.executable, "-m", "studio.manage", "procrastinate", "worker"]
         self.commands = {
-            # What a hand waits for goes before what it ordered.
-            "worker": [
-                "nice", "-n", "10", sys.executable, "-m", "studio.manage", "procrastinate", "worker",
-                "--concurrency", "2",
-            ],
+            "worker": [*works, "--queues", "studio", "--concurrency", "2"],
+            "finder": [*works, "--queues", "search", "--concurrency", "1"],
             "server": [
                 sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", host, "--port", str(port),
                 "--lifespan", "off", "--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3",
@@ -185,7 +184,7 @@ def rotate(log: Path) -> None:
 
 
 def stop_leftovers() -> None:
-    """End the worker and server that a killed house left running (a PID counts only if its command is ours)."""
+    """End the processes that a killed house left running (a PID counts only if its command is ours)."""
     for path in RUN.glob("*.pid"):
         try:
             pid = int(path.read_text())
