@@ -302,3 +302,36 @@ def test_a_sentence_is_dragged_to_another_place_and_a_slider_is_not_its_grip(roo
     room.settle()
     assert room.touches()[0].startswith("Warm")
     assert sheets.document_of(Portrait.objects.get()).json["touches"][0]["settings"]["warmth"] != 12
+
+
+def test_a_whole_sentence_becomes_touch_and_area_in_one_edit(choir):
+    room = choir("Alto 2", searched=True)
+
+    def wish(text):
+        field = room.one("[data-start]")
+        field.click()
+        field.send_keys(Keys.CONTROL, "a", Keys.NULL, text)
+        room.one("[data-wishes=read]")
+        return room.until(lambda: [o.text for o in room.all("[role=option]")])
+
+    before = room.revision()
+    assert wish("lips a little brighter")[0].split("\n")[0] == "Brighten the lips by +0.15 EV"
+    room.keys(Keys.ENTER)
+    room.until(lambda: room.all("[data-open=true]"))
+    assert room.revision() == before + 1
+    assert "the lips" in room.touches()[0]
+    room.keys(Keys.ESCAPE)
+    # A title that is typed exactly stands first.
+    assert wish("black and white")[0].startswith("Black and white")
+    room.keys(Keys.ESCAPE)
+    assert len(wish("qqq xyz")) > 20
+    assert "Not understood" in room.text("[role=status]")
+    # Her lips are closed: what was not found is painted.
+    shown = wish("whiten teeth")
+    assert "Not found on this picture: the teeth" in shown[0]
+    room.keys(Keys.ENTER)
+    room.until(lambda: len(room.touches()) == 2)
+    assert "the teeth" in room.touches()[1]
+    room.drag((0.45, 0.4), (0.5, 0.4))
+    room.settle()
+    assert room.revision() == before + 3

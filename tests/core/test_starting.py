@@ -35,7 +35,7 @@ def test_a_place_is_made_of_what_was_found_and_what_is_taken_away_need_not_be_th
 
 
 def test_a_place_that_was_not_found_is_told_and_a_touch_that_is_placed_asks_for_none():
-    with pytest.raises(PictureError, match="The skin was not found on this picture"):
+    with pytest.raises(PictureError, match="Not found on this picture: the skin"):
         started("detail", "Soften the skin", found())
     assert started("detail", "Soften the skin", found(), placed=True).parts == []
     assert rests_on_found("detail", "Soften the skin", placed=False)

@@ -231,6 +231,6 @@ def test_a_ready_touch_waits_for_the_search_and_then_has_its_place(client, portr
     assert (ready["area_name"], [p["part"] for p in ready["parts"]]) == ("the skin", ["skin"])
     eyes = start(kind="detail", title="Crisp irises")
     assert eyes.status_code == 422
-    assert "not found on this picture" in eyes.json()["detail"]
+    assert "Not found on this picture" in eyes.json()["detail"]
     use = client.get("/api/sharpening", {"pixels": 1000, "medium": "matt paper"}).json()
     assert use["radius"] == 0.0005

@@ -1,10 +1,11 @@
 """A ready touch made for one picture: its place among what was found there, and its lengths by the face."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from retouch.faces.form import form_strokes
 from retouch.faces.found import Found
+from retouch.sheet.wishes import PLACES
 from retouch.touches import KINDS
 from retouch.touches.base import Kind, ReadyTouch
 from retouch.types import PictureError
@@ -29,23 +30,61 @@ class Started:
     feather: float
 
 
-def rests_on_found(kind: str, title: str, placed: bool) -> bool:
+@dataclass(frozen=True)
+class Otherwise:
+    """What is other than in a ready touch: a place by its key in PLACES, settings over its own, its strength."""
+
+    place: str = ""
+    settings: dict[str, Any] = field(default_factory=dict)
+    strength: float | None = None
+
+
+AS_IT_IS = Otherwise()
+
+
+def rests_on_found(kind: str, title: str, placed: bool, other: Otherwise = AS_IT_IS) -> bool:
     """Whether a ready touch needs to know what was found on the picture."""
-    _, ready = _ready(kind, title)
+    ready = _ready(kind, title, other)[1]
     place = None if placed else ready.place
     return ready.from_face or (place is not None and any("part" in part for part in place.parts))
 
 
-def _ready(kind: str, title: str) -> tuple[type[Kind], ReadyTouch]:
+def lacking(kind: str, title: str, other: Otherwise, found: Found | None, of: int = 0) -> str:
+    """A sentence if the place that a ready touch is meant for was not found; nothing if it was, or needs not be."""
+    place = _ready(kind, title, other)[1].place
+    for part in place.parts if place is not None else ():
+        if _must(part) and (found is None or not found.has(part["part"], of)):
+            return f"Not found on this picture: {place.name}."  # type: ignore[union-attr]
+    return ""
+
+
+def place_of(kind: str, title: str, other: Otherwise) -> str:
+    """What the area is called that a ready touch is meant for; nothing: wherever one is."""
+    place = _ready(kind, title, other)[1].place
+    return "" if place is None else place.name
+
+
+def _must(part: dict[str, Any]) -> bool:
+    """What is taken away, or spare, need not be there."""
+    return "part" in part and part.get("join") != "take" and not part.get("spare")
+
+
+def _ready(kind: str, title: str, other: Otherwise) -> tuple[type[Kind], ReadyTouch]:
     model = KINDS.get(kind)
     ready = next((s for s in model.starts if s.title == title), None) if model is not None else None
-    if model is None or ready is None:
+    if model is None or ready is None or (other.place and other.place not in PLACES):
         raise PictureError("There is no such ready touch.")
-    return model, ready
+    return model, ready._replace(
+        settings=ready.settings | other.settings,
+        strength=ready.strength if other.strength is None else other.strength,
+        place=PLACES[other.place] if other.place else ready.place,
+    )
 
 
-def started(kind: str, title: str, found: Found | None, of: int = 0, placed: bool = False) -> Started:
-    """The ready touch ``title`` of a kind for a picture, on one face (``of``) or on all.
+def started(
+    kind: str, title: str, found: Found | None, of: int = 0, placed: bool = False, other: Otherwise = AS_IT_IS
+) -> Started:
+    """The ready touch ``title`` of a kind for a picture, on one face (``of``) or on all; ``other``: what is other.
 
     ``placed``: it will lie where one is already, so that its own place is not asked for.
 
@@ -54,22 +93,17 @@ def started(kind: str, title: str, found: Found | None, of: int = 0, placed: boo
     PictureError
         If there is no such ready touch, or what it is meant for was not found on this picture.
     """
-    model, ready = _ready(kind, title)
+    model, ready = _ready(kind, title, other)
     settings = _for_face(model, ready, found, of)
     place = None if placed else ready.place
+    if place is not None and (said := lacking(kind, title, other, found, of)):
+        raise PictureError(f"{said} Paint it, and start the touch on what you painted.")
     parts: list[dict[str, Any]] = []
     for part in place.parts if place is not None else ():
         name = part.get("part")
         if name is not None:
             if found is None or not found.has(name, of):
-                # What is taken away need not be there.
-                if part.get("join") == "take" or part.get("spare"):
-                    continue
-                were = "were" if place.name.endswith("s") else "was"  # type: ignore[union-attr]
-                raise PictureError(
-                    f"{place.name[:1].upper()}{place.name[1:]} {were} not found on this picture. "  # type: ignore[union-attr]
-                    "Paint it, and start the touch on what you painted."
-                )
+                continue
             part = {**part, "of": 0 if name == "backdrop" else of}
         parts.append({key: value for key, value in part.items() if key != "spare"})
     if parts:
@@ -87,11 +121,11 @@ def started(kind: str, title: str, found: Found | None, of: int = 0, placed: boo
 def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int) -> dict[str, Any]:
     settings = dict(ready.settings)
     share = _share(found, of)
-    for name, field in model.model_fields.items():
-        extra = field.json_schema_extra
+    for name, setting in model.model_fields.items():
+        extra = setting.json_schema_extra
         if isinstance(extra, dict) and extra.get("length") not in (None, "pixel"):
             low, high = _limits(model, name)
-            value = settings.get(name, field.default) * share
+            value = settings.get(name, setting.default) * share
             settings[name] = round(min(max(value, low), high), DIGITS)
     if ready.from_face:
         faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]

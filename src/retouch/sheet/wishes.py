@@ -113,6 +113,7 @@ FIGURE = re.compile(r"(?P<sign>[+\-−])?(?P<value>\d+(?:[.,]\d+)?)\s*(?P<unit>e
 LITTLE, MUCH = 0.5, 1.8
 NEAR = 0.8
 """How like a word must be to stand for one that was misspelt."""
+LIKE, MANY = 0.7, 6
 _MEANS = {word: idea for idea, words in WORDS.items() for word in words.split()}
 _LONG = [word for word in _MEANS if len(word) > 3]
 
@@ -155,15 +156,28 @@ class _Said:
 
 
 def wishes(text: str) -> list[Wish]:
-    """The ready touches that a wish may mean, the likeliest first; none if nothing of it is understood."""
+    """The ready touches that a wish may mean, the likeliest first; if nothing is understood, those with like words."""
     said = _listen(text)
     seen: set[tuple[str, str]] = set()
     out = []
-    for wish in _meant(said):
+    for wish in [*_meant(said)] or _like(text, said.place):
         if (wish.kind, wish.title) not in seen:
             seen.add((wish.kind, wish.title))
             out.append(_measured(wish, said))
     return out
+
+
+def _like(text: str, place: str) -> list[Wish]:
+    """Ready touches in whose titles or needs something stands that is like what was written, or that lie there."""
+    ready = [(model, start) for model in KINDS.values() for start in model.starts]
+    told = [set(" ".join([start.title, model.title, *start.needs]).lower().split()) for model, start in ready]
+    known = sorted({word for words in told for word in words if len(word) > 2})
+    near = {one for word in text.lower().split() for one in get_close_matches(word, known, 3, LIKE)}
+    there = PLACES[place].name if place else ""
+    scores = [len(near & words) + 9 * (start.place is not None and start.place.name == there)
+              for (_, start), words in zip(ready, told, strict=True)]  # fmt: skip
+    best = sorted(range(len(ready)), key=lambda n: -scores[n])[:MANY]
+    return [Wish(ready[n][0].kind, ready[n][1].title) for n in best if scores[n]]
 
 
 def _listen(text: str) -> _Said:
@@ -175,7 +189,7 @@ def _listen(text: str) -> _Said:
         figure = float(found["value"].replace(",", ".")) * (-1 if found["sign"] in ("-", "−") else 1)
         unit = "%" if found["unit"] in ("%", "percent") else "ev" if found["unit"] else ""
         text = text.replace(found[0], " ")
-    ideas = set()
+    ideas: set[str] = set()
     for word in re.findall(r"[a-z][a-z'-]*", text):
         near = [word] if word in _MEANS else get_close_matches(word, _LONG, 1, NEAR) if len(word) > 3 else []
         ideas.update(_MEANS[one] for one in near)
@@ -348,9 +362,9 @@ def _measured(wish: Wish, said: _Said) -> Wish:
     """With as much of it as was said: in EV, in per cent of the whole, or in words for more and less than usual."""
     model = KINDS[wish.kind]
     ready = next(s for s in model.starts if s.title == wish.title)
-    name = MAIN.get(wish.kind)
+    name = MAIN.get(wish.kind, "")
     settings = dict(wish.settings)
-    usual = settings.get(name, ready.settings.get(name)) if name else None
+    usual = settings.get(name, ready.settings.get(name))
     strength = wish.strength
     if name == "ev" and said.figure is not None and said.unit != "%" and usual:
         settings[name] = abs(said.figure) * (1 if usual > 0 and said.figure > 0 else -1)
@@ -359,7 +373,7 @@ def _measured(wish: Wish, said: _Said) -> Wish:
     elif said.figure is not None and said.unit == "%" and name == "ev" and usual:
         # So many per cent more light, or less.
         settings[name] = (1 if usual > 0 else -1) * abs(said.figure) / 100
-    elif said.figure is not None and said.unit == "%" and name is None:
+    elif said.figure is not None and said.unit == "%" and not name:
         strength = min(1.0, abs(said.figure) / 100)
     elif said.weight != 1:
         if usual:

@@ -109,7 +109,11 @@ export function usePatches() {
       const looking = setInterval(() => void howFar(params, signal), HOW_FAR_EVERY)
       signal.addEventListener('abort', () => void api.DELETE(FILLING, { params }).catch(() => null))
       try {
-        const { data } = await api.POST('/api/portraits/{portrait_id}/fillings', { params: of(), body, signal })
+        const { data } = await api.POST('/api/portraits/{portrait_id}/fillings', {
+          params: of(),
+          body,
+          signal,
+        })
         return data as Filling
       } finally {
         clearInterval(looking)

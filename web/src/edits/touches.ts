@@ -1,12 +1,19 @@
-import { api, type Kind, type Operation } from '../api/client'
+import { api, type Kind, type Operation, type Schema } from '../api/client'
 import { listAt, type Place } from '../sheet/order'
-import { type Area, type Blend, freshId, type Part, type Touch } from '../sheet/types'
+import { type Area, type Blend, brushPart, freshId, type Part, type Touch } from '../sheet/types'
 import { freshName, sentence } from '../sheet/words'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useOpening } from './opening'
 import { type Path, put } from './operations'
+
+/** Where a ready touch is started: on an area (null: on none), on one face, or as a wish says. */
+export interface StartHow {
+  area?: string | null
+  of?: number
+  wish?: Schema['WishOut'] | null
+}
 
 /** What can be done with touches and sets. */
 export function useTouches() {
@@ -17,19 +24,32 @@ export function useTouches() {
   const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
   const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 
-  /** Start a ready touch on an area, or on the place that it is meant for; lengths come from the face. */
+  /**
+   * Start a ready touch on an area, or on the place that it is meant for; lengths come from the face. A `wish` names
+   * its place, the whole picture, or how much; what it names and was not found is to be painted.
+   */
   async function startTouch(
     kind: Kind,
     start: Kind['starts'][number],
-    area: string | null = room.openArea,
-    of = 0,
+    { area: on, of = 0, wish = null }: StartHow = {},
   ) {
     const portrait = sheet.portrait!.id
+    const paints = !!wish?.lacks
+    const free = wish?.place || wish?.whole || paints ? null : room.openArea
+    let area = on === undefined ? free : on
     let ready
     try {
       ready = await api.POST('/api/portraits/{portrait_id}/starts', {
         params: { path: { portrait_id: portrait } },
-        body: { kind: kind.kind, title: start.title, of, placed: area !== null },
+        body: {
+          kind: kind.kind,
+          title: start.title,
+          of,
+          placed: area !== null || paints || !!wish?.whole,
+          place: paints ? '' : (wish?.place ?? ''),
+          settings: wish?.settings ?? {},
+          strength: wish?.strength ?? null,
+        },
       })
     } catch (error) {
       notices.complain(error)
@@ -39,7 +59,10 @@ export function useTouches() {
     if (sheet.portrait?.id !== portrait) return
     const { settings, strength, blend, parts, area_name, feather } = ready.data!
     const operations: Operation[] = []
-    if (area === null && parts.length) {
+    if (paints) {
+      area = freshId('a')
+      operations.push({ op: 'insert', path: ['areas'], item: placeOf(area, [brushPart()], wish.where, 0) })
+    } else if (area === null && parts.length) {
       const known = sheet.areas.find((a) => a.name === named(area_name, of) && sameParts(a.parts, parts))
       area = known?.id ?? freshId('a')
       if (!known)
@@ -62,6 +85,11 @@ export function useTouches() {
     }
     sheet.change([...operations, { op: 'insert', path: ['touches'], item: touch }], say(touch))
     openTouch(touch.id)
+    if (paints) {
+      openArea(area)
+      room.painting = true
+      notices.say(`${wish.lacks} Paint it: the brush is in your hand.`)
+    }
     // What is meant to be painted with has its brush in hand; the area is where it works, not what it paints.
     if (kind.settings.some((s) => ['strokes', 'patches'].includes(s.control)) && !start.from_face) {
       room.chain = false

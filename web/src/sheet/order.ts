@@ -1,4 +1,8 @@
+import type { Kind } from '../api/client'
 import type { Touch } from './types'
+
+/** The stages of the work, in their order. */
+export const STAGES: Kind['stage'][] = ['balance', 'light', 'clean', 'skin', 'eyes', 'shape', 'finish']
 
 /** A row of the sheet as it is shown: a touch, how deep it stands in sets, and the path to it. */
 export interface Row {

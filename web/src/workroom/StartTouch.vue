@@ -1,31 +1,106 @@
 <script setup lang="ts">
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
-import { computed, ref } from 'vue'
-import type { Kind } from '../api/client'
-import { useSheet } from '../stores/sheet'
+import { computed, ref, watch } from 'vue'
+import { api, type Kind, type Schema } from '../api/client'
+import { Latest } from '../api/latest'
 import { useActions } from '../edits/actions'
+import { STAGES } from '../sheet/order'
+import { pieces, valueWords, WHOLE } from '../sheet/words'
+import { useNotices } from '../stores/notices'
+import { useRoom } from '../stores/room'
+import { useSheet } from '../stores/sheet'
 
-type Choice = Kind['starts'][number] & { kind: Kind }
+type Wish = Schema['WishOut']
+interface Choice {
+  kind: Kind
+  start: Kind['starts'][number]
+  wish: Wish | null
+}
 
 const sheet = useSheet()
+const room = useRoom()
 const actions = useActions()
+const notices = useNotices()
 const query = ref('')
+const wishes = ref<Wish[]>([])
+const asking = new Latest((error) => notices.complain(error))
+const PAUSE = 120
+let pause: ReturnType<typeof setTimeout> | undefined
 
+const reading = ref(false)
+/** What is typed has been read by the server. */
+const understood = computed(() => asking.idle && !reading.value)
+const unknown = computed(() => !!query.value.trim() && understood.value && found.value === all.value)
+
+/** In the order of the work. */
 const all = computed<Choice[]>(() =>
-  sheet.kinds.flatMap((kind) => kind.starts.map((start) => ({ kind, ...start }))),
+  sheet.kinds
+    .flatMap((kind) => kind.starts.map((start): Choice => ({ kind, start, wish: null })))
+    .sort((a, b) => STAGES.indexOf(a.kind.stage) - STAGES.indexOf(b.kind.stage)),
 )
-const found = computed(() => {
+const found = computed<Choice[]>(() => {
   const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
-  return all.value.filter((choice) => {
-    const text = [choice.title, choice.kind.title, choice.where, ...choice.needs].join(' ').toLowerCase()
+  if (!words.length) return all.value
+  const exact = all.value.filter(({ start }) => start.title.toLowerCase() === words.join(' '))
+  const meant = wishes.value.flatMap((wish) => {
+    const choice = all.value.find((c) => c.kind.kind === wish.kind && c.start.title === wish.title)
+    return choice ? [{ ...choice, wish }] : []
+  })
+  const holding = all.value.filter(({ kind, start }) => {
+    const text = [start.title, kind.title, start.where, ...start.needs].join(' ').toLowerCase()
     return words.every((word) => text.includes(word))
   })
+  const list = [...exact, ...meant, ...holding]
+  const title = (c: Choice) => `${c.kind.kind} ${c.start.title}`
+  // Never an empty list: what there is, in the order of the work.
+  if (!list.length) return understood.value ? all.value : []
+  return list.filter((choice, i) => list.findIndex((c) => title(c) === title(choice)) === i)
+})
+watch(query, (text) => {
+  clearTimeout(pause)
+  if (!text.trim() || !sheet.portrait) {
+    wishes.value = []
+    reading.value = false
+    return
+  }
+  reading.value = true
+  pause = setTimeout(() => {
+    reading.value = false
+    asking.run(async () => {
+      const params = { path: { portrait_id: sheet.portrait!.id } }
+      const { data } = await api.POST('/api/portraits/{portrait_id}/wishes', { params, body: { text } })
+      // What was typed meanwhile is another wish.
+      if (query.value === text) wishes.value = data!
+    })
+  }, PAUSE)
 })
 
-function start(choice: Choice | null) {
+/** The sentence that will stand on the sheet; of what is not meant in particular, the ready touch's title. */
+function words({ kind, start, wish }: Choice): string {
+  if (!wish || (!wish.place && !Object.keys(wish.settings).length)) return start.title
+  const settings: Record<string, unknown> = { ...start.settings, ...wish.settings }
+  return pieces(kind, settings)
+    .map((piece) => {
+      if ('text' in piece) return piece.text
+      if ('where' in piece) return where({ kind, start, wish }) || WHOLE
+      const setting = kind.settings.find((s) => s.name === piece.setting)
+      return setting ? valueWords(setting, settings[piece.setting]) : ''
+    })
+    .join('')
+}
+const openAreaName = computed(() => sheet.area(room.openArea)?.name)
+/** Where it will lie: what was said, or what is open, or where it is meant to lie. */
+function where({ start, wish }: Choice): string {
+  if (wish?.place) return wish.where
+  if (wish?.whole) return WHOLE
+  return openAreaName.value ?? start.where
+}
+
+function begin(choice: Choice | null) {
   if (!choice) return
+  const { kind, start, wish } = choice
   query.value = ''
-  void actions.startTouch(choice.kind, choice)
+  void actions.startTouch(kind, start, { wish })
   // The list hands the focus back to its field, which would unfold it again.
   setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 30)
 }
@@ -39,11 +114,12 @@ function start(choice: Choice | null) {
     immediate
     as="div"
     class="relative"
-    @update:model-value="start"
+    :data-wishes="understood ? 'read' : 'reading'"
+    @update:model-value="begin"
   >
     <ComboboxInput
       class="field min-h-9 w-full bg-white pr-8 pl-3"
-      placeholder="What does it need? “lift shadows”, “skin”…"
+      placeholder="What does it need? “teeth a bit whiter”…"
       aria-label="What does the picture need?"
       data-start
       autocomplete="off"
@@ -54,22 +130,31 @@ function start(choice: Choice | null) {
     <span v-if="!open" class="pointer-events-none absolute top-2 right-3 text-quiet" aria-hidden="true"
       >/</span
     >
-    <ComboboxOptions v-if="found.length" class="choices">
-      <ComboboxOption
-        v-for="choice in found"
-        :key="choice.kind.kind + choice.title"
-        v-slot="{ active }"
-        :value="choice"
-      >
-        <div class="flex min-h-8 items-baseline gap-2 rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
-          <span class="grow font-read text-[16px]">{{ choice.title }}</span>
-          <span class="text-quiet">{{ choice.where || choice.kind.title.toLowerCase() }}</span>
-        </div>
-      </ComboboxOption>
-    </ComboboxOptions>
-    <p v-else-if="open" class="choices px-3 py-2 text-quiet" role="status">
-      Nothing here does that yet. Try “shadows”, “yellow” or “contrast”.
-    </p>
+    <div v-show="open" class="choices">
+      <p v-if="unknown" class="border-b border-line px-2 py-1 text-quiet" role="status">
+        Not understood. Say where and what: “eyes brighter”, “skin less red”. Or one of these:
+      </p>
+      <ComboboxOptions>
+        <ComboboxOption
+          v-for="choice in found"
+          :key="choice.kind.kind + choice.start.title"
+          v-slot="{ active }"
+          :value="choice"
+        >
+          <div class="rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
+            <div class="flex min-h-6 items-baseline gap-2">
+              <span class="grow font-read text-[16px]">{{ words(choice) }}</span>
+              <span class="text-quiet">{{
+                words(choice) === choice.start.title && where(choice)
+                  ? where(choice)
+                  : choice.kind.title.toLowerCase()
+              }}</span>
+            </div>
+            <p v-if="choice.wish?.lacks" class="text-quiet">{{ choice.wish.lacks }} You would paint it.</p>
+          </div>
+        </ComboboxOption>
+      </ComboboxOptions>
+    </div>
   </Combobox>
 </template>
 
