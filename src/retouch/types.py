@@ -28,6 +28,11 @@ Place = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1
 """A place in the picture, in long sides from the top left; it may lie outside."""
 
 
+def printable(text: str) -> str:
+    """What of a text out of a file can be shown and kept: no NUL, no half of a character, nothing that steers."""
+    return "".join(sign for sign in text if sign.isprintable())
+
+
 class PictureError(Exception):
     """Something about a picture or a sheet that the photographer must be told, in one plain sentence."""
 

@@ -216,3 +216,14 @@ def test_camera_data_larger_than_any_cameras_are_left_out_and_the_picture_opens(
     Image.fromarray(np.zeros((40, 50, 3), np.uint8)).save(path, exif=block)
     original = read(path)
     assert (original.facts.width, original.exif) == (50, b"")
+
+
+def test_what_a_file_says_of_itself_is_made_of_signs_that_can_be_kept(tmp_path):
+    exif = Image.Exif()
+    exif[0x010F], exif[0x0110] = "Mar\0sh", "Mar\0sh \x1b[31m One"
+    path = file_of(tmp_path / "a.jpg", "JPEG", exif=exif.tobytes())
+    assert look(path).camera["camera"] == "Marsh [31m One"
+    profile = bytearray(132)
+    profile[16:20], profile[36:40] = b"L\0b ", b"acsp"
+    with pytest.raises(PictureError, match="carries a Lb colour profile"):
+        read_profile(bytes(profile))

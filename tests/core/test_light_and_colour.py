@@ -11,6 +11,7 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import from_hex
 from retouch.colour.oklab import from_oklab, to_oklab
 from retouch.colour.spaces import WORKING, to_xyz
+from retouch.sheet import read_sheet
 from retouch.touches import KINDS
 from retouch.touches.colour_bands import NAMED, Band, ColourBands
 from retouch.touches.curve import Curve
@@ -211,8 +212,7 @@ def test_pale_first_gives_more_to_the_pale_and_skin_can_be_spared():
 
 BANDS = st.builds(
     Band, centre=st.floats(0, 360), width=st.floats(4, 200), soft=st.floats(1, 90), hue=st.floats(-60, 60),
-    saturation=st.floats(-1, 1), lightness=st.floats(-0.3, 0.3), red=st.floats(-1, 1), green=st.floats(-1, 1),
-    blue=st.floats(-1, 1),
+    saturation=st.floats(-1, 1), lightness=st.floats(-0.3, 0.3), lean=st.floats(0, 360), lean_by=st.floats(0, 1),
 )  # fmt: skip
 
 
@@ -226,6 +226,18 @@ def test_a_band_changes_nothing_outside_its_window(band):
     out = ColourBands(bands=[band]).rule(COLOURS)
     outside = band.window(hue(COLOURS)) == 0
     np.testing.assert_array_equal(out[outside], COLOURS[outside])
+
+
+def test_a_band_of_the_first_version_leans_as_its_three_pulls_drew_it():
+    old = {"centre": 30, "width": 360, "soft": 20, "red": 0.4, "green": -0.3, "blue": 0.7}
+    touch = {"id": "t", "kind": "colour-bands", "settings": {"bands": [old]}}
+    sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "touches": [touch]})
+    # Wholly coloured ones, drawn towards the primaries' hues (OKLCh 29.2, 142.5, 264.1°) by 0.08 in full.
+    strong = COLOURS[chroma(COLOURS) > 0.08]
+    lab = to_oklab(strong)
+    for angle, by in ((29.2, 0.4), (142.5, -0.3), (264.1, 0.7)):
+        lab = lab + 0.08 * by * np.array([0, np.cos(np.radians(angle)), np.sin(np.radians(angle))])
+    assert np.abs(sheet.touches[0].settings.rule(strong) - from_oklab(lab)).max() < 0.5 / 255
 
 
 def test_a_band_turns_its_hue_by_what_it_says():

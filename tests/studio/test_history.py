@@ -1,8 +1,10 @@
 """Any point of a long history again, marks, takes, and looking at what stood there."""
 
 import json
+from importlib import import_module
 
 import pytest
+from django.apps import apps
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
@@ -171,3 +173,23 @@ def test_touches_are_not_copied_to_anothers_portrait(client, portrait, django_us
     edit(client, portrait, 0, insert(["touches"], exposure("t")))
     assert ask(client, portrait, "copies", touches=["t"], to=str(theirs.pk)).status_code == 404
     assert Portrait.objects.get(pk=theirs.pk).revision == 0
+
+
+def test_what_was_done_with_bands_of_the_first_version_can_be_undone(client, portrait):
+    edit(client, portrait, 0, insert(["touches"], {"id": "t", "kind": "colour-bands", "settings": {"bands": []}}))
+    band = {"centre": 30, "width": 40, "soft": 20}
+    for number, by in enumerate((0.2, 0.5), 1):
+        bands = [band | {"lean": 29.2, "lean_by": by}]
+        edit(client, portrait, number, put(["touches", "t", "settings", "bands"], bands))
+    # As the first version had kept them.
+    for row in Edit.objects.all():
+        for name in ("operations", "inverse", "document"):
+            text = json.dumps(getattr(row, name)).replace('"lean_by"', '"red"').replace('"lean": 29.2, ', "")
+            setattr(row, name, json.loads(text))
+        row.save()
+    import_module("studio.migrations.0006_bands_lean").lean(apps, None)
+    sheets.DOCUMENTS.clear()
+    sheets.AT_REVISION.clear()
+    assert move(client, portrait, "undo", 3).status_code == 200
+    kept = sheet(client, portrait)["document"]["touches"][0]["settings"]["bands"][0]
+    assert (kept["lean"], kept["lean_by"]) == (29.2, 0.2)

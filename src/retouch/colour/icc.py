@@ -16,7 +16,7 @@ from PIL import ImageCms
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D50_XYZ, DISPLAY_P3, SRGB, WORKING, Space, to_pcs
-from retouch.types import Floats, PictureError
+from retouch.types import Floats, PictureError, printable
 
 log = logging.getLogger(__name__)
 
@@ -110,7 +110,7 @@ def read_profile(data: bytes) -> Profile:
         raise PictureError("The colour profile in this file is damaged. Export the picture again with a profile.")
     space = data[16:20]
     if space not in (b"RGB ", b"GRAY"):
-        kind = space.decode("ascii", "replace").strip()
+        kind = printable(space.decode("ascii", "replace")).strip()
         raise PictureError(f"This file carries a {kind} colour profile; Needlepoint reads RGB and grey pictures.")
     try:
         tags = _tags(data)
@@ -156,7 +156,7 @@ def _description(data: bytes) -> str:
     except Exception:
         log.info("a colour profile has no name that can be read", exc_info=True)
         return "unnamed profile"
-    return name.strip()[:80] or "unnamed profile"
+    return printable(name).strip()[:80] or "unnamed profile"
 
 
 def _xyz(tag: bytes) -> Floats:

@@ -15,7 +15,7 @@ from PIL import Image
 
 from retouch.colour.icc import SRGB_PROFILE, Profile, linear_working, read_profile
 from retouch.files import raw as raw_files
-from retouch.types import Floats, PictureError
+from retouch.types import Floats, PictureError, printable
 
 log = logging.getLogger(__name__)
 
@@ -362,13 +362,13 @@ def _camera(exif: Image.Exif) -> dict[str, str]:
         if value in (None, "", b""):
             return
         try:
-            text = form(value).strip().strip("\0")
+            text = printable(form(value)).strip()
         except (TypeError, ValueError, ZeroDivisionError):
             return
         if text:
             out[name] = text[:80]
 
-    make, model = str(exif.get(0x010F, "")).strip(" \0"), str(exif.get(0x0110, "")).strip(" \0")
+    make, model = (printable(str(exif.get(tag, ""))).strip() for tag in (0x010F, 0x0110))
     take("camera", model if model.startswith(make) else f"{make} {model}")
     take("lens", detail.get(0xA434))
     take(

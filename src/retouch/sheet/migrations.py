@@ -1,14 +1,32 @@
 """Older sheets, brought to the version of this program one step at a time."""
 
 from collections.abc import Callable
+from math import atan2, cos, degrees, hypot, radians, sin
 from typing import Any
 
 from retouch.areas.recipe import SHORTEST
 from retouch.types import PictureError
 
-VERSION = 1
+VERSION = 2
+PRIMARIES = {"red": 29.2, "green": 142.5, "blue": 264.1}
+"""OKLCh hues towards which a colour band of version 1 was drawn, by names of its settings."""
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+def leaning(value: Any) -> Any:
+    """JSON with every colour band of version 1 in it as one of version 2: three pulls become the one that they were."""
+    if isinstance(value, list):
+        return [leaning(one) for one in value]
+    if not isinstance(value, dict):
+        return value
+    if "centre" not in value or "width" not in value or not PRIMARIES.keys() & value.keys():
+        return {name: leaning(one) for name, one in value.items()}
+    pulls = [(radians(hue), value.get(name) or 0.0) for name, hue in PRIMARIES.items()]
+    a, b = sum(by * cos(hue) for hue, by in pulls), sum(by * sin(hue) for hue, by in pulls)
+    band = {name: one for name, one in value.items() if name not in PRIMARIES}
+    return {**band, "lean": round(degrees(atan2(b, a)) % 360, 4), "lean_by": round(hypot(a, b), 6)}
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: leaning}
 """From version n to n + 1, by n."""
 
 

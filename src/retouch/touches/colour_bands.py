@@ -1,4 +1,4 @@
-"""Colour bands: windows over the hues, each shifting hue, saturation, lightness and the complementary balances."""
+"""Colour bands: windows over the hues, each shifting hue, saturation and lightness, and leaning towards another hue."""
 
 from typing import ClassVar, Self
 
@@ -13,10 +13,8 @@ GREY, COLOURED = 0.004, 0.07
 """OKLab chroma below which a colour is grey to every band, and above which it is wholly in its band.
 
 Wide on purpose: hue is uncertain where colour is pale, and a steep ramp there is more than a table can follow."""
-BALANCE = 0.08
-"""How far in OKLab's a, b plane a full balance shifts."""
-RED, GREEN, BLUE = (np.radians(h) for h in (29.2, 142.5, 264.1))
-"""OKLCh hues of the sRGB primaries, towards which the balances shift."""
+LEAN = 0.08
+"""How far in OKLab's a, b plane a full lean shifts."""
 NAMED = {
     "red": (29, 34), "orange": (58, 30), "yellow": (105, 40), "green": (142, 44), "cyan": (195, 44),
     "blue": (260, 48), "magenta": (328, 44), "skin": (52, 44),
@@ -43,12 +41,12 @@ class Band(Record):
     lightness: float = Field(
         0.0, ge=-0.3, le=0.3, title="lightness", json_schema_extra={"unit": "%", "step": 0.5, "scale": 100}
     )
-    red: float = Field(0.0, ge=-1, le=1, title="cyan – red", json_schema_extra={"unit": "%", "step": 1, "scale": 100})
-    green: float = Field(
-        0.0, ge=-1, le=1, title="magenta – green", json_schema_extra={"unit": "%", "step": 1, "scale": 100}
-    )
-    blue: float = Field(
-        0.0, ge=-1, le=1, title="yellow – blue", json_schema_extra={"unit": "%", "step": 1, "scale": 100}
+    lean: float = Field(
+        0.0, ge=0, le=360, title="leans to", description="the hue towards which all in the band is drawn",
+        json_schema_extra={"unit": "°", "step": 1, "hues": True},
+    )  # fmt: skip
+    lean_by: float = Field(
+        0.0, ge=0, le=3, title="how far", json_schema_extra={"unit": "%", "step": 1, "scale": 100, "soft": 1}
     )
 
     def window(self, hue: Floats) -> Floats:
@@ -60,7 +58,7 @@ class Band(Record):
     @property
     def still(self) -> bool:
         """Whether it changes nothing."""
-        return not any((self.hue, self.saturation, self.lightness, self.red, self.green, self.blue))
+        return not any((self.hue, self.saturation, self.lightness, self.lean_by))
 
 
 class ColourBands(Point):
@@ -103,8 +101,8 @@ class ColourBands(Point):
     def rule(self, colours: Encoded) -> Encoded:
         """Encoded working colours ``(..., 3)``; every band sees the hue and chroma of what is below the touch.
 
-        In OKLCh: hue and lightness are added to, chroma is multiplied, and the balances shift a and b towards or away
-        from the hues of the primaries; each by the band's window × a smoothstep of chroma that leaves greys alone.
+        In OKLCh: hue and lightness are added to, chroma is multiplied, and a lean shifts a and b towards its hue; each
+        by the band's window × a smoothstep of chroma that leaves greys alone.
         """
         lab = to_oklab(colours)
         light, a, b = lab[..., 0].copy(), lab[..., 1], lab[..., 2]
@@ -120,10 +118,9 @@ class ColourBands(Point):
             turn += share * band.hue
             more += share * band.saturation
             light += share * band.lightness
-            for amount, towards in ((band.red, RED), (band.green, GREEN), (band.blue, BLUE)):
-                if amount:
-                    aside[0] += share * amount * BALANCE * np.cos(towards)
-                    aside[1] += share * amount * BALANCE * np.sin(towards)
+            if band.lean_by:
+                aside[0] += share * band.lean_by * LEAN * np.cos(np.radians(band.lean))
+                aside[1] += share * band.lean_by * LEAN * np.sin(np.radians(band.lean))
         angle, chroma = np.radians(hue + turn), chroma * np.maximum(1 + more, 0)
         moved = np.stack([light, chroma * np.cos(angle) + aside[0], chroma * np.sin(angle) + aside[1]], axis=-1)
         # Where nothing changed the colour is given back as it came, not as it went through OKLab.

@@ -155,7 +155,7 @@ const field = (name: string) => band.value?.[name as keyof Band] ?? 0
         :setting="f"
         :model-value="field(f.name)"
         :neutral="Number(f.neutral ?? band.centre)"
-        :track="f.name === 'centre' ? hueStrip() : ''"
+        :track="f.name === 'centre' || f.extra.hues ? hueStrip() : ''"
         @attempt="emit('attempt', put(chosen, { [f.name]: $event }))"
         @change="emit('change', put(chosen, { [f.name]: $event }))"
       />

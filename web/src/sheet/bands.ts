@@ -8,9 +8,8 @@ export interface Band {
   hue: number
   saturation: number
   lightness: number
-  red: number
-  green: number
-  blue: number
+  lean: number
+  lean_by: number
 }
 
 /** Ready windows: name, centre and width. */
@@ -36,7 +35,7 @@ export function bandName(band: Band, names: Named): string {
 
 /** A ready band, or one of the given hue, that changes nothing yet. */
 export function freshBand(centre: number, width = 40): Band {
-  const still = { hue: 0, saturation: 0, lightness: 0, red: 0, green: 0, blue: 0 }
+  const still = { hue: 0, saturation: 0, lightness: 0, lean: 0, lean_by: 0 }
   return { centre, width, soft: 20, ...still }
 }
 
@@ -46,7 +45,8 @@ export function bandsWords(bands: Band[], names: Named): string {
     const name = bandName(band, names)
     if (band.saturation) return `${band.saturation < 0 ? 'less' : 'more'} ${name}`
     if (band.lightness) return `${band.lightness < 0 ? 'darker' : 'lighter'} ${name}`
-    return band.hue || band.red || band.green || band.blue ? `another ${name}` : []
+    if (band.lean_by && !band.hue) return `${name} leaning to ${hueName(band.lean, names)}`
+    return band.hue ? `another ${name}` : []
   })
   if (!said.length) return bands.length ? 'not yet changed' : 'none yet'
   return said.length > 2 ? `${said.slice(0, 2).join(', ')} and ${said.length - 2} more` : said.join(', ')

@@ -161,7 +161,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
       rows: [
         { shown: 'B', keys: ['b'], words: 'take the brush, put it down', press: () => actions.takeBrush() },
         { shown: '[ · ]', keys: ['[', ']'], words: 'smaller, larger', press: (key) => stage()?.changeSize(key === ']' ? 1.12 : 1 / 1.12), repeats: true },
-        { shown: '{ · }', keys: ['{', '}'], words: 'harder, softer', press: (key) => softer(key === '}' ? 0.1 : -0.1), repeats: true },
+        { shown: ', · .', keys: [',', '.'], words: 'harder, softer', press: (key) => softer(key === '.' ? 0.1 : -0.1), repeats: true },
         { shown: 'R, held', keys: ['r'], words: 'size by moving sideways', press: () => stage()?.holdSize(true), release: () => stage()?.holdSize(false) },
         { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker; repairing: another source', press: turnRound },
         { shown: 'E', keys: ['e'], words: 'keep to edges', press: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges) },
