@@ -14,7 +14,7 @@ from django.conf import settings
 from django.db import connection
 from django.http import Http404, HttpRequest
 
-from retouch.bands import THREADS
+from retouch.bands import THREADS, be_patient, patiently
 from retouch.faces import Found
 from retouch.frame import Frame
 from retouch.render.cache import Cache
@@ -36,7 +36,7 @@ class Background:
     """Work done one after the other beside the requests, once for each name; a new process does it anew."""
 
     def __init__(self) -> None:
-        self._pool = ThreadPoolExecutor(1, "background")
+        self._pool = ThreadPoolExecutor(1, "background", be_patient)
         self._running: set[str] = set()
         self._failed: set[str] = set()
         self._lock = Lock()
@@ -125,7 +125,7 @@ def in_turns(request: HttpRequest, frame: Frame, draw: Callable[[Frame], Pixels]
     out: Pixels | None = None
     for piece in frame.tiles(PIECE):
         with seat(request, long=True):
-            part = draw(piece)
+            part = patiently(partial(draw, piece))
         if out is None:
             out = cast(Pixels, np.empty((frame.h, frame.w, *part.shape[2:]), part.dtype))
         out[piece.slices_in(frame)] = part

@@ -325,7 +325,7 @@ def test_a_whole_sentence_becomes_touch_and_area_in_one_edit(choir):
     assert wish("black and white")[0].startswith("Black and white")
     room.keys(Keys.ESCAPE)
     assert len(wish("qqq xyz")) > 20
-    assert "Not understood" in room.text("[role=status]")
+    room.until(lambda: any("Not understood" in said.text for said in room.all("[role=status]")))
     # Her lips are closed: what was not found is painted.
     shown = wish("whiten teeth")
     assert "Not found on this picture: the teeth" in shown[0]

@@ -1,5 +1,8 @@
 """Areas that the program finds by itself, and things by pointing, through the real interface."""
 
+import json
+
+import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Keys
 
@@ -148,3 +151,43 @@ def test_people_are_told_apart_by_their_faces_and_can_be_named(choir):
     document = sheets.document_of(Portrait.objects.get(name=name)).json
     assert document["people"] == ["", "Bass 3"]
     assert document["areas"][0]["parts"][0]["of"] == 2
+
+
+def zoom(room):
+    """How large the picture is shown, in CSS pixels for each of its own; 0 if it fits the stage."""
+    views = json.loads(room.driver.execute_script("return localStorage.getItem('needlepoint-views')"))
+    return views.get(room.driver.current_url.rsplit("/", 1)[1], {"zoom": 0})["zoom"]
+
+
+def test_one_comes_closer_to_what_is_small_and_goes_back(choir):
+    room = choir("Alto 2", searched=True)
+    room.click("irises")
+    room.until(lambda: "Shift+F closer" in room.text("[data-stage] [role=status]"))
+    room.keys("F")
+    room.settle()
+    room.until(lambda: "closer" not in room.text("[data-stage] [role=status]"))
+    # Both eyes fill the stage's width: at fit it is under 1.
+    assert 2 < zoom(room) < 8
+    room.keys("F")
+    room.settle()
+    room.until(lambda: "Shift+F closer" in room.text("[data-stage] [role=status]"))
+    assert zoom(room) == 0
+
+
+def test_an_empty_sheet_offers_first_steps_and_forces_none(choir):
+    room = choir("Alto 2", searched=True)
+    assert "Nothing is done yet" in room.text("[aria-label='The sheet']")
+    dark = room.colour(0.5, 0.95)
+    room.click("what the shadows hold")
+    room.settle()
+    assert np.mean(room.colour(0.5, 0.95)) > np.mean(dark) + 10
+    room.click("what the shadows hold")
+    room.click("isolate somebody")
+    room.until(lambda: sheets.document_of(Portrait.objects.get()).sheet.areas[0].name == "the person")
+    room.settle()
+    room.keys(Keys.ESCAPE)
+    # With an area there is still no touch: what may be begun with stays.
+    room.click("balance the whole")
+    room.until(lambda: "click" in room.text("[data-stage] [role=status]") or room.one("[data-open=true]"))
+    assert len(room.touches()) == 1
+    assert not room.all("[data-first-steps]")

@@ -1,6 +1,8 @@
 """The renderer: tables against rules, exact nothing, and one picture by every path."""
 
 import io
+import os
+import threading
 
 import numpy as np
 import pytest
@@ -8,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image, ImageCms
 
+from retouch.bands import PATIENT, at_once, in_bands, patiently
 from retouch.colour.icc import SRGB_PROFILE
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
@@ -228,3 +231,18 @@ def test_a_view_looks_like_the_reduced_export(tmp_path):
         frame = Frame.whole(width, round(width * 0.8))
         view = Renderer(Pyramid(tmp_path / "p", "p"), rich).draw(frame)
         assert np.abs(view - shrink(export, frame)).mean() <= 0.2 * STEP
+
+
+def test_patient_work_lets_all_else_go_before_it_with_its_bands_too():
+    def niceness(_=None):
+        return os.getpriority(os.PRIO_PROCESS, threading.get_native_id())
+
+    def everywhere():
+        return {niceness(), *in_bands(niceness, 640), *at_once(niceness, niceness)}
+
+    own = niceness()
+    assert everywhere() == {own}
+    assert patiently(everywhere) == {PATIENT}
+    assert everywhere() == {own}
+    with pytest.raises(ZeroDivisionError):
+        patiently(lambda: 1 / 0)

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from django.db import connection
 
 from retouch.render.mending import filling_for
 from studio.api import repairing
@@ -105,6 +106,8 @@ def test_how_far_a_filling_is_can_be_asked_and_it_can_be_let_go(client, repaired
             shares.append(client.get(path).json()["share"])
             if share > 0.5:
                 client.delete(path)
+            # It is asked from a thread of its own, which would keep it.
+            connection.close()
 
         return filling_for(*rest, told)
 

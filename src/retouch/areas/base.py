@@ -94,6 +94,8 @@ class Part(Record):
     """Ready parts, by name."""
     picks: ClassVar[bool] = False
     """Whether it is made by pointing at places of the picture."""
+    narrows: ClassVar[bool] = False
+    """Whether, after other parts, it is there to leave them *only where* it is."""
     finds: ClassVar[bool] = False
     """Whether it asks what was found on the picture."""
     by_hand: ClassVar[bool] = True

@@ -12,6 +12,7 @@ from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router
 from pydantic import BaseModel, Field
 
+from retouch.areas.measuring import box_of
 from retouch.checks import Check, CheckName, gauges, looked, pixels_seen
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
@@ -212,7 +213,10 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
 
 @router.post("portraits/{portrait_id}/coverage", response={200: None})
 def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpResponse:
-    """The coverage of an area, or of a touch, as a grey PNG; ``X-Share`` tells its share of the picture, 0…1."""
+    """The coverage of an area, or of a touch, as a grey PNG.
+
+    ``X-Share`` tells its share of the picture, 0…1, ``X-Box`` where that lies: x, y, width and height in long sides.
+    """
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, data.area)
@@ -221,9 +225,12 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     def covered(at: Frame) -> Floats:
         return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
 
-    share = float(viewing.in_turns(request, Frame.whole(*_fit(portrait, SHARE_SIDE)), covered).mean())
+    whole = Frame.whole(*_fit(portrait, SHARE_SIDE))
+    small = viewing.in_turns(request, whole, covered)
     response = picture(_png(viewing.in_turns(request, frame, covered)), "image/png")
-    response["X-Share"] = f"{share:.6f}"
+    response["X-Share"] = f"{float(small.mean()):.6f}"
+    if (box := box_of(small, whole.unit)) is not None:
+        response["X-Box"] = " ".join(f"{side:.5f}" for side in box)
     return _waiting(response, renderer)
 
 

@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field
 
 from retouch.areas.sources.file import packed
 from retouch.areas.sources.outline import Outline, Shape
+from retouch.bands import patiently
 from retouch.files.reading import look, read
 from retouch.files.svg import SvgShape, read_svg, write_svg
 from retouch.frame import Frame
@@ -79,7 +80,7 @@ def take_in(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFil
             f"({portrait.facts['width']} × {portrait.facts['height']}). Save it smaller; nothing was changed."
         )
     with viewing.seat(request, long=True):
-        raw = read(path).raw
+        raw = patiently(lambda: read(path)).raw
     most = np.iinfo(raw.dtype).max if np.issubdtype(raw.dtype, np.integer) else 1
     grey = raw[..., :3].mean(axis=-1, dtype=np.float32) / np.float32(most)
     return MaskOut(name=(file.name or "mask")[-200:], png=packed(grey))
@@ -114,7 +115,8 @@ def take_in_outline(request: HttpRequest, portrait_id: UUID, file: Annotated[Upl
     """Read an SVG drawing of the portrait's proportions; nothing is kept until it becomes part of an outline."""
     portrait = ready(request, portrait_id)
     with viewing.seat(request, long=True):
-        shapes = read_svg(file.read(), portrait.facts["width"], portrait.facts["height"])
+        data = file.read()
+        shapes = patiently(lambda: read_svg(data, portrait.facts["width"], portrait.facts["height"]))
     return OutlineOut(shapes=[Shape(path=s.path, take=s.take) for s in shapes])
 
 

@@ -9,6 +9,7 @@ from ninja import Router, Status
 from ninja.errors import HttpError
 from pydantic import BaseModel, Field
 
+from retouch.bands import patiently
 from retouch.render.mending import filling_for, outlines_of, snapped, source_for
 from retouch.sheet.changes import Operation
 from retouch.touches.repair import Filling, Offset, Patch, PatchStroke
@@ -87,7 +88,7 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
         with viewing.seat(request, long=True), FILLINGS.work(name):
             renderer = viewing.renderer(portrait, sheet, keep=data.touch)
             tell = partial(FILLINGS.tell, name)
-            return filling_for(renderer, data.touch, data.patch, data.area, data.seed, tell)
+            return patiently(lambda: filling_for(renderer, data.touch, data.patch, data.area, data.seed, tell))
     except NotWanted as error:
         raise HttpError(410, "This filling was let go.") from error
 

@@ -150,6 +150,7 @@ class SourceOut(BaseModel):
     made_by: Made
     picks: bool
     finds: bool
+    narrows: bool
     refers: list[str]
     starts: list[PartStartOut]
     settings: list[SettingOut]
@@ -183,6 +184,7 @@ def _source(name: str) -> SourceOut:
         made_by=source.made_by,
         picks=source.picks,
         finds=source.finds,
+        narrows=source.narrows,
         refers=list(source.refers),
         starts=[PartStartOut(title=s.title, settings=_whole(source, s.settings)) for s in source.starts],
         settings=[_setting(f, p, p.get("default", []), schema.get("$defs", {})) for f, p in own.items()],

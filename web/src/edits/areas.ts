@@ -1,7 +1,8 @@
-import type { Operation } from '../api/client'
-import { foundName, foundPart } from '../sheet/found'
+import type { Operation, Source } from '../api/client'
+import { foundName, foundPart, onFace } from '../sheet/found'
 import { type Area, brushPart, freshId, type Part, sourcePart, type Touch, wholePart } from '../sheet/types'
 import { freshName } from '../sheet/words'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useOpening } from './opening'
@@ -12,6 +13,7 @@ import { useTouches } from './touches'
 export function useAreas() {
   const sheet = useSheet()
   const room = useRoom()
+  const found = useFound()
   const { openArea } = useOpening()
   const { place } = useTouches()
   const path = (id: string) => sheet.touch(id)!.path
@@ -40,7 +42,7 @@ export function useAreas() {
   /** Make an area from a source of the catalogue, and take it in hand. */
   function makeFrom(name: string, touch?: Touch) {
     const source = sheet.sources.find((s) => s.source === name)
-    if (source) makeArea([sourcePart(source)], touch, source.area_name)
+    if (source) makeArea([sourcePart(source, onFace(source, found.faces))], touch, source.area_name)
   }
   /** Make an area of something found, or open the one that there is, so that a touch can start on it. */
   function makeFound(name: string, of: number, touch?: Touch) {
@@ -79,6 +81,11 @@ export function useAreas() {
     const operations = used.map((s) => put([...s.path, 'area'], null))
     openArea(null)
     sheet.change([...operations, { op: 'remove', path: ['areas', area.id] }], `deleted ${area.name}`)
+  }
+  /** Add a part from a source of the catalogue; one that narrows begins as *only where* after others. */
+  function addSource(area: Area, source: Source) {
+    const join = source.narrows && area.parts.length ? 'only' : 'add'
+    addPart(area, sourcePart(source, onFace(source, found.faces), join))
   }
   function addPart(area: Area, part: Part) {
     sheet.change([{ op: 'insert', path: ['areas', area.id, 'parts'], item: part }], `added to ${area.name}`)
@@ -127,7 +134,7 @@ export function useAreas() {
   }
 
   return {
-    makeArea, makeFrom, makeFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addPart, takePart,
+    makeArea, makeFrom, makeFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addSource, addPart, takePart,
     setPart, movePart, deletePart, attemptPart, changePart, openPart,
   } // prettier-ignore
 }

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { foundArea, foundPart, named, namesOf } from './found'
+import type { Source } from '../api/client'
+import { foundArea, foundPart, named, namesOf, onFace } from './found'
 
 const faces = [
   { number: 1, parts: ['face', 'skin', 'teeth'] },
@@ -24,5 +25,21 @@ describe('what was found', () => {
     const people = named(undefined, 2, ' Bass 3 ')
     expect(foundArea('skin', 2, people).name).toBe('the skin of Bass 3')
     expect(foundArea('skin', 1, people).name).toBe('the skin of face 1')
+  })
+})
+
+describe('what is placed by hand', () => {
+  const source = (...names: string[]) => ({ settings: names.map((name) => ({ name })) }) as Source
+  const two = [{ box: [0.1, 0.1, 0.1, 0.1] }, { box: [0.4, 0.2, 0.2, 0.3] }]
+
+  it('begins on the largest face, sized to it', () => {
+    const pool = onFace(source('centre', 'radii', 'turn'), two)
+    expect(pool.centre).toEqual([0.5, 0.35])
+    expect(pool.radii).toEqual([expect.closeTo(0.12), expect.closeTo(0.18)])
+    expect(onFace(source('start', 'end'), two)).toEqual({ start: [0.5, 0.2], end: [0.5, 0.5] })
+  })
+  it('begins as the catalogue says where no face is known, or if it has no place', () => {
+    expect(onFace(source('centre', 'radii'), [])).toEqual({})
+    expect(onFace(source('ramp'), two)).toEqual({})
   })
 })

@@ -1,3 +1,4 @@
+import type { Source } from '../api/client'
 import type { Area, Part } from './types'
 import { freshId } from './types'
 
@@ -35,6 +36,18 @@ export function foundArea(name: string, of: number, people: string[] = []): Area
     feather: 0,
     invert: false,
   }
+}
+
+/** Settings with which what is placed by hand begins on the largest face, sized to it; none where no face is known. */
+export function onFace(source: Source, faces: { box: number[] }[]): Record<string, unknown> {
+  const largest = [...faces].sort((a, b) => b.box[3]! - a.box[3]!)[0]
+  if (!largest) return {}
+  const [x, y, w, h] = largest.box.map((side) => Number(side.toFixed(5))) as [number, number, number, number]
+  const middle = [x + w / 2, y + h / 2]
+  const has = (name: string) => source.settings.some((s) => s.name === name)
+  if (has('centre') && has('radii')) return { centre: middle, radii: [0.6 * w, 0.6 * h] }
+  if (has('start') && has('end')) return { start: [middle[0], y], end: [middle[0], y + h] }
+  return {}
 }
 
 /** Who somebody is, by the number of the face: by the name that was given, or by the face. */

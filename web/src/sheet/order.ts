@@ -1,8 +1,16 @@
 import type { Kind } from '../api/client'
 import type { Touch } from './types'
 
-/** The stages of the work, in their order. */
-export const STAGES: Kind['stage'][] = ['balance', 'light', 'clean', 'skin', 'eyes', 'shape', 'finish']
+/** The stages of the work in their order, and how each is headed. */
+export const STAGES: Record<Kind['stage'], string> = {
+  balance: 'Balance',
+  light: 'Light',
+  clean: 'Clean',
+  skin: 'Skin',
+  eyes: 'Eyes and mouth',
+  shape: 'Shape',
+  finish: 'Finish',
+}
 
 /** A row of the sheet as it is shown: a touch, how deep it stands in sets, and the path to it. */
 export interface Row {

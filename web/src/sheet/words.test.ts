@@ -29,6 +29,33 @@ describe('sentence', () => {
   })
 })
 
+describe('a set', () => {
+  const inner = (of: string, where: string | null) => ({ ...touch, kind: of, area: where })
+  const set = (...touches: (typeof touch)[]) => ({ ...touch, kind: 'set', name: '', area: null, touches })
+  const eyes = { ...kind, kind: 'catchlight', title: 'Catchlight', stage: 'eyes' } as Kind
+  const light = { ...kind, stage: 'light' } as Kind
+  const places = ['eye whites', 'irises', 'lips', 'teeth'].map((name, i) => ({
+    ...area,
+    id: `p${i}`,
+    name: `the ${name}`,
+  }))
+
+  it('is named by the stage that its touches share and by where they lie', () => {
+    const one = set(inner('catchlight', 'p0'), inner('catchlight', 'p1'), inner('catchlight', 'p0'))
+    expect(sentence(one, [eyes, light], places)).toBe(
+      'Eyes and mouth: eye whites, irises on the whole picture',
+    )
+  })
+  it('lists three places at most, and kinds where there is no place', () => {
+    const all = set(...places.map((p) => inner('catchlight', p.id)), inner(kind.kind, null))
+    expect(sentence(all, [eyes, light], places)).toBe(
+      'Together: eye whites, irises, lips and 2 more on the whole picture',
+    )
+    expect(sentence({ ...all, name: 'Mine' }, [eyes, light], places)).toBe('Mine')
+    expect(sentence(set(), [eyes], places)).toBe('Together on the whole picture')
+  })
+})
+
 describe('figures', () => {
   it('never show a minus before nothing', () => {
     expect(figure(-0.001, ev)).toBe('0.00 EV')

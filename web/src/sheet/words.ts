@@ -2,6 +2,7 @@ import type { Kind, Setting, Source } from '../api/client'
 import { type Band, bandsWords, named } from './bands'
 import { curveWords, type Points } from './curve'
 import { FOUND, whoseWords } from './found'
+import { STAGES } from './order'
 import type { Area, Part, Touch } from './types'
 
 export const WHOLE = 'the whole picture'
@@ -61,8 +62,7 @@ export function readFigure(text: string): number | null {
 export function sentence(touch: Touch, kinds: Kind[], areas: Area[]): string {
   if (touch.name) return touch.name
   if (touch.kind === 'set') {
-    const count = touch.touches?.length ?? 0
-    return `${count} ${count === 1 ? 'touch' : 'touches'} together on ${whereWords(touch.area, areas)}`
+    return `${setName(touch, kinds, areas)} on ${whereWords(touch.area, areas)}`
   }
   const kind = kinds.find((k) => k.kind === touch.kind)
   if (!kind) return `“${touch.kind}”, not understood by this version`
@@ -74,6 +74,28 @@ export function sentence(touch: Touch, kinds: Kind[], areas: Area[]): string {
       return setting ? valueWords(setting, touch.settings[piece.setting]) : ''
     })
     .join('')
+}
+
+/** Names that a set's own name lists. */
+const LISTED = 3
+
+/** What a set is called by what it holds: the stage of the work that its touches share, and where they lie. */
+export function setName(set: Touch, kinds: Kind[], areas: Area[]): string {
+  if (set.name) return set.name
+  const inner = set.touches ?? []
+  const kindOf = (touch: Touch) => kinds.find((k) => k.kind === touch.kind)
+  const stages = new Set(inner.map((touch) => kindOf(touch)?.stage))
+  const [stage] = stages
+  const head = stages.size === 1 && stage ? STAGES[stage] : 'Together'
+  const names = inner.map((touch) =>
+    touch.area
+      ? whereWords(touch.area, areas).replace(/^the /, '')
+      : (kindOf(touch)?.title.toLowerCase() ?? 'a set'),
+  )
+  const held = [...new Set(names)]
+  if (!held.length) return head
+  const more = held.length > LISTED ? ` and ${held.length - LISTED} more` : ''
+  return `${head}: ${held.slice(0, LISTED).join(', ')}${more}`
 }
 
 export function whereWords(area: string | null, areas: Area[]): string {

@@ -94,7 +94,7 @@ const outline = useOutline(
   (place) => on.onStage(place),
 )
 const thing = useThing(on.inPicture)
-const draw = useDrawing({ box, picture, overlay }, on, fetching, painter, thing.hovered)
+const { draw, aside } = useDrawing({ box, picture, overlay }, on, fetching, painter, thing.hovered)
 const { shaped, select, remove, turn } = useShaped()
 const pick = usePicking(on.inPicture)
 const tools = { painter, pointing, outline, thing, pick }
@@ -125,6 +125,7 @@ const hands: StageHands = {
   pan: (dx: number, dy: number) => on.pan(dx, dy),
   next: on.next,
   cheek: on.cheek,
+  closer: on.closer,
   cancelStroke,
   holdSpace: (held: boolean) => (spaceHeld.value = held),
   holdSize: gesture.holdSize,
@@ -142,7 +143,7 @@ defineExpose(hands)
     role="application"
     aria-label="The picture. Wheel zooms towards the pointer; drag pans, or paints when the brush is in hand."
     data-stage
-    :data-busy="busy || undefined"
+    :data-busy="busy || aside || undefined"
     @wheel.prevent="gesture.wheel"
     @pointerdown="gesture.down"
     @pointermove="gesture.move"
@@ -214,7 +215,12 @@ defineExpose(hands)
     >
       {{ pointing.words.value }}
     </p>
-    <StageStatus :before-of="beforeOf" :shown-area="shownArea" :picks-things="thing.picks()" />
+    <StageStatus
+      :before-of="beforeOf"
+      :shown-area="shownArea"
+      :picks-things="thing.picks()"
+      :fitting="on.fitting.value"
+    />
     <p
       v-if="views.problem.value"
       class="absolute right-4 bottom-3 max-w-96 rounded-sm bg-paper px-3 py-2"

@@ -8,7 +8,12 @@ import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
 /** What the stage shows and what the pointer does there, in words. */
-const props = defineProps<{ beforeOf: BeforeOf; shownArea: string | null; picksThings: boolean }>()
+const props = defineProps<{
+  beforeOf: BeforeOf
+  shownArea: string | null
+  picksThings: boolean
+  fitting: boolean
+}>()
 const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
@@ -57,7 +62,9 @@ function areaWords() {
       : away
         ? 'taking away'
         : 'painting'
-  return `${doing} · ${area.name || 'an unnamed area'}${share}`
+  const most = known && room.most && room.overlay === 'stitches' ? ' · stitches on what is left out' : ''
+  const closer = known && room.little && props.fitting ? ' · Shift+F closer' : ''
+  return `${doing} · ${area.name || 'an unnamed area'}${share}${most}${closer}`
 }
 </script>
 

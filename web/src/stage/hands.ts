@@ -6,6 +6,8 @@ export interface StageHands {
   pan: (dx: number, dy: number) => void
   /** A cheek at full size with before and after side by side, and back to where one was. */
   cheek: () => void
+  /** The open area fills the stage, and back to where one was. */
+  closer: () => void
   next: (what: 'face' | 'eye') => void
   /** Let go of what the pointer holds; whether it held anything. */
   cancelStroke: () => boolean

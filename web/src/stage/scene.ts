@@ -47,6 +47,23 @@ export function alphaOf(
   return out
 }
 
+/** What of the picture a coverage leaves out, as a coverage. */
+export function leftOut(alpha: OffscreenCanvas, scene: Scene): OffscreenCanvas {
+  const out = new OffscreenCanvas(alpha.width, alpha.height)
+  const context = out.getContext('2d')!
+  context.fillRect(...pictureBox(scene))
+  context.globalCompositeOperation = 'destination-out'
+  context.drawImage(alpha, 0, 0)
+  return out
+}
+
+/** Where the whole picture lies on the canvas: x, y, width, height. */
+function pictureBox(scene: Scene): [number, number, number, number] {
+  const at = toStage(scene.view, { x: 0, y: 0 }, scene.stage)
+  const r = scene.ratio * scene.view.zoom
+  return [at.x * scene.ratio, at.y * scene.ratio, scene.picture.w * r, scene.picture.h * r]
+}
+
 /** The mask alone: white where covered, black elsewhere on the picture; `sharp`: cut at the half. */
 export function drawMask(
   context: CanvasRenderingContext2D,
@@ -54,9 +71,7 @@ export function drawMask(
   scene: Scene,
   sharp = false,
 ) {
-  const at = toStage(scene.view, { x: 0, y: 0 }, scene.stage)
-  const r = scene.ratio * scene.view.zoom
-  const box = [at.x * scene.ratio, at.y * scene.ratio, scene.picture.w * r, scene.picture.h * r] as const
+  const box = pictureBox(scene)
   context.fillStyle = '#000'
   context.fillRect(...box)
   if (!alpha) return

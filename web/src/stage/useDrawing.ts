@@ -1,13 +1,16 @@
-import { computed, type Ref, watch } from 'vue'
+import { computed, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches } from './scene'
+import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches, leftOut } from './scene'
 import type { Fetching } from './useFetching'
 import type { usePainter } from './usePainter'
 import type { useThing } from './useThing'
 import type { StageView } from './useView'
 import { coveredKey } from './views'
+
+/** Milliseconds for which stitches step aside after a touch was changed. */
+const ASIDE = 1200
 
 /** The two canvases of the stage: the picture, and what lies over it; drawn anew at the next frame of the screen. */
 export function useDrawing(
@@ -25,6 +28,21 @@ export function useDrawing(
   const actions = useActions()
   const sheet = useSheet()
   const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
+
+  /** For a moment after a touch was typed into or stepped one wants to see what it did. */
+  const aside = ref(false)
+  let back: ReturnType<typeof setTimeout> | undefined
+  watch(
+    () => sheet.doc,
+    (now, was) => {
+      const same = now.areas === was.areas && now.touches.length === was.touches.length
+      if (!same || now.touches === was.touches) return
+      aside.value = true
+      clearTimeout(back)
+      back = setTimeout(() => (aside.value = false), ASIDE)
+    },
+  )
+  onBeforeUnmount(() => clearTimeout(back))
 
   let pending = false
   function draw() {
@@ -103,11 +121,11 @@ export function useDrawing(
   function drawOverlay() {
     const context = pen(canvases.overlay.value)
     if (!context) return
-    // Nobody judges light through stitches: they step aside while a touch is dragged, paints light or points, and
-    // while before and after stand side by side; what is looked for by the pointer is shown all the same.
+    // Nobody judges light through stitches: they step aside while a touch is dragged, typed into, paints light or
+    // points, and while before and after stand side by side; what is looked for by the pointer is shown all the same.
     const looked = room.hoverArea ?? room.hoverFound
     const judging =
-      (!looked && (room.compare !== 'no' || room.pointing !== null)) ||
+      (!looked && (room.compare !== 'no' || room.pointing !== null || aside.value)) ||
       (room.painting && (actions.laysLight() || actions.mendTouch())) ||
       sheet.trial.some((o) => o.path[0] === 'touches')
     const shown =
@@ -116,7 +134,11 @@ export function useDrawing(
     const region = hovered.value
     const { width, height } = canvases.overlay.value!
     within(context, on.pane.value, () => {
-      if (alpha) drawStitches(context, alpha, on.ratio.value, room.thread)
+      if (alpha) {
+        // Of an area that covers most of the picture what is left out says more.
+        const seen = room.most && shownArea.value === room.openArea ? leftOut(alpha, on.scene()) : alpha
+        drawStitches(context, seen, on.ratio.value, room.thread)
+      }
       if (region) drawRim(context, alphaOf(width, height, region, [], false, on.scene()), on.ratio.value)
     })
   }
@@ -125,9 +147,9 @@ export function useDrawing(
     [
       views.main, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
       () => room.overlay, () => room.reach, () => room.splitAt, () => room.before, () => room.compare,
-      () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => sheet.trial, () => ({ ...room.thread }),
+      () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => room.most, aside, () => sheet.trial, () => ({ ...room.thread }),
     ],
     draw,
   ) // prettier-ignore
-  return draw
+  return { draw, aside }
 }

@@ -109,8 +109,8 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     const at = frame()
     if (!at) return
     const kept = painter().kept()
-    coverage.ask(base, what, at, asAlpha, (share) => {
-      if ('area' in what && what.area === room.openArea) room.share = share
+    coverage.ask(base, what, at, asAlpha, (share, box) => {
+      if ('area' in what && what.area === room.openArea) [room.share, room.box] = [share, box]
       painter().forget(kept)
     })
   }
@@ -143,7 +143,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     refreshBefore(),
   )
   // What is told of one area must never be another's.
-  watch(shownArea, () => (room.share = null))
+  watch(shownArea, () => (room.share = room.box = null))
   watch([covered, () => room.reach], () => refreshCoverage())
   // Areas of what was found cover nothing until it is.
   watch(

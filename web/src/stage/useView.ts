@@ -85,21 +85,40 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   }
 
   let left: { view: View; fitting: boolean; compare: typeof room.compare } | null = null
-  /** A cheek at full size, before and after side by side; called again, back to where one was. */
-  function cheek() {
-    if (left) {
-      const was = left
-      left = null
-      room.compare = was.compare
-      void nextTick(() => (was.fitting ? fit() : go(was.view)))
+  const leave = () => (left = { view: { ...view.value }, fitting: fitting.value, compare: room.compare })
+  /** Back to where one was before one came closer; whether one had. */
+  function back(): boolean {
+    if (!left) return false
+    const was = left
+    left = null
+    room.compare = was.compare
+    void nextTick(() => (was.fitting ? fit() : go(was.view)))
+    return true
+  }
+  /** The open area fills the stage, both eyes together; called again, back to where one was. */
+  function closer() {
+    if (back()) return
+    if (!room.box) {
+      notices.say(room.openArea ? 'This area covers nothing yet.' : 'No area is open to come closer to.')
       return
     }
+    leave()
+    lookAt(room.box, 1.3)
+  }
+  watch(() => room.closer, closer)
+  watch(
+    () => [room.openArea, sheet.portrait?.id],
+    () => (left = null),
+  )
+  /** A cheek at full size, before and after side by side; called again, back to where one was. */
+  function cheek() {
+    if (back()) return
     const face = found.faces.find((f) => f.eyes.length)
     if (!face) {
       notices.say(found.searching ? 'Faces are still being looked for.' : 'There is no face to go to.')
       return
     }
-    left = { view: { ...view.value }, fitting: fitting.value, compare: room.compare }
+    leave()
     room.compare = 'pair'
     const [x, y, w, h] = face.eyes[0] as [number, number, number, number]
     const down = 0.25 * face.box[3]!
@@ -156,6 +175,6 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     kept.value = Object.fromEntries(fitting.value ? others : [...others, [id, { ...view.value }]])
   })
 
-  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, spot, inPicture, onStage } // prettier-ignore
+  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, closer, spot, inPicture, onStage } // prettier-ignore
 }
 export type StageView = ReturnType<typeof useView>

@@ -234,7 +234,7 @@ export class Coverage {
     what: Covered,
     frame: FrameIn,
     toAlpha: (bitmap: ImageBitmap) => OffscreenCanvas,
-    done: (share: number) => void,
+    done: (share: number, box: number[] | null) => void,
   ) {
     this.latest.run(async () => {
       const { portrait, revision, trial } = base()
@@ -248,7 +248,7 @@ export class Coverage {
       const bitmap = await createImageBitmap(answer.blob)
       this.layer.value = { alpha: toAlpha(bitmap), frame, of: coveredKey(what) }
       bitmap.close()
-      done(Number(answer.headers.get('X-Share')))
+      done(Number(answer.headers.get('X-Share')), answer.headers.get('X-Box')?.split(' ').map(Number) ?? null)
     })
   }
 

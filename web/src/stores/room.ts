@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
-import { reactive, ref, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowRef } from 'vue'
 import type { Schema } from '../api/client'
 import type { Area, Mending } from '../sheet/types'
 
@@ -10,6 +10,10 @@ export interface Thread {
   colour: string
   cell: number
 }
+/** Share of the picture under which an area is hardly seen with the whole picture in view. */
+const LITTLE = 0.02
+/** Share of the picture over which what an area leaves out says more than what it covers. */
+const MOST = 0.6
 const THREAD_KEPT = 'needlepoint-thread'
 const THREAD: Thread = { colour: '#0aa39a', cell: 8 }
 /** The picture under the pointer, before and after. */
@@ -89,6 +93,13 @@ export const useRoom = defineStore('room', () => {
   const overlay = ref<Overlay>('stitches')
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
+  /** Where the open area lies: a box in long sides. */
+  const box = shallowRef<number[] | null>(null)
+  /** Counts how often one asked, elsewhere than on the stage, to come closer to the open area or back. */
+  const closer = ref(0)
+  const most = computed(() => share.value !== null && share.value > MOST)
+  /** The open area covers so little that it is hardly seen with the whole picture in view. */
+  const little = computed(() => share.value !== null && share.value > 0 && share.value < LITTLE)
   const brush = kept(KEPT, START)
   const light = kept(LIGHT_KEPT, LIGHT)
   const mend = kept(MEND_KEPT, MEND)
@@ -151,12 +162,13 @@ export const useRoom = defineStore('room', () => {
     selected.value = []
     folded.value = []
     pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
+    box.value = null
     entry.value = 0
     patch.value = origin.value = null
     sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, box, closer, little, most, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

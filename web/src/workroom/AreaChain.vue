@@ -6,7 +6,7 @@ import { computed, ref } from 'vue'
 import Ask from '../controls/Ask.vue'
 import NumberField from '../controls/NumberField.vue'
 import OnOff from '../controls/OnOff.vue'
-import { brushPart, freshId, sourcePart, wholePart, type Area, type Join, type Part } from '../sheet/types'
+import { brushPart, freshId, wholePart, type Area, type Join, type Part } from '../sheet/types'
 import { JOIN_WORDS, partDetail, partTitle, percent } from '../sheet/words'
 import { handOut, maskFrom, picture, Problem } from '../api/client'
 import { useFound } from '../stores/found'
@@ -128,7 +128,12 @@ function addOther(id: string) {
       </button>
       <button class="plain shrink-0 text-quiet" @click="room.chain = false">all areas ›</button>
     </div>
-    <p class="mt-2 mb-3 text-quiet">{{ share }}{{ usedBy }}</p>
+    <p class="mt-2 mb-3 text-quiet">
+      {{ share }}{{ usedBy }}
+      <button v-if="room.little" class="plain underline" data-tip="Shift+F" @click="room.closer++">
+        closer
+      </button>
+    </p>
 
     <p v-if="area.needs_look" class="mb-3 border-l-2 border-dashed border-care pl-2">
       It was placed by hand on another portrait: look whether it fits here.
@@ -223,7 +228,7 @@ function addOther(id: string) {
         <span class="text-quiet">add a part: </span>
         <button class="plain" @click="actions.addPart(area, brushPart())">brush</button> ·
         <template v-for="source in made" :key="source.source">
-          <button class="plain" @click="actions.addPart(area, sourcePart(source))">{{ source.title }}</button>
+          <button class="plain" @click="actions.addSource(area, source)">{{ source.title }}</button>
           ·
         </template>
         <button class="plain" @click="actions.addPart(area, wholePart())">whole picture</button> ·

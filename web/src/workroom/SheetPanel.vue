@@ -1,27 +1,18 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Kind } from '../api/client'
+import { STAGES } from '../sheet/order'
 import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../edits/actions'
 import CopySheet from './CopySheet.vue'
+import FirstSteps from './FirstSteps.vue'
 import StartTouch from './StartTouch.vue'
 import TouchRow from './TouchRow.vue'
 import { useSorting } from './useSorting'
 
 const sheet = useSheet()
 const actions = useActions()
-const STAGES: Record<Kind['stage'], string> = {
-  balance: 'Balance',
-  light: 'Light',
-  clean: 'Clean',
-  skin: 'Skin',
-  eyes: 'Eyes and mouth',
-  shape: 'Shape',
-  finish: 'Finish',
-}
-
 function stageOf(touch: Touch) {
   const kind = sheet.kinds.find((k) => k.kind === touch.kind)
   return kind ? STAGES[kind.stage] : 'Together'
@@ -49,13 +40,7 @@ useSorting(list, rows)
   <section class="flex h-full flex-col bg-paper" aria-label="The sheet">
     <div class="p-3 pb-1"><StartTouch /></div>
     <div class="min-h-0 grow overflow-y-auto px-2.5 [scrollbar-gutter:stable] [scrollbar-width:thin]">
-      <div v-if="!rows.length" class="px-2 pt-6">
-        <p class="mb-1 font-read text-xl">Nothing is done yet.</p>
-        <p class="text-quiet">
-          Say above what the picture needs. Every touch becomes a sentence here, works on the whole picture
-          until you give it a place, and stays changeable.
-        </p>
-      </div>
+      <FirstSteps v-if="!rows.length" />
       <ol ref="list" :class="rows.length ? 'min-h-full pb-40' : ''">
         <template v-for="row in rows" :key="row.touch.id">
           <li v-if="row.heading" class="px-1 pt-3 pb-1 text-[12px] font-medium text-quiet" aria-hidden="true">

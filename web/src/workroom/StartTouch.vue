@@ -24,6 +24,7 @@ const notices = useNotices()
 const query = ref('')
 const wishes = ref<Wish[]>([])
 const asking = new Latest((error) => notices.complain(error))
+const ORDER = Object.keys(STAGES)
 const PAUSE = 120
 let pause: ReturnType<typeof setTimeout> | undefined
 
@@ -36,7 +37,7 @@ const unknown = computed(() => !!query.value.trim() && understood.value && found
 const all = computed<Choice[]>(() =>
   sheet.kinds
     .flatMap((kind) => kind.starts.map((start): Choice => ({ kind, start, wish: null })))
-    .sort((a, b) => STAGES.indexOf(a.kind.stage) - STAGES.indexOf(b.kind.stage)),
+    .sort((a, b) => ORDER.indexOf(a.kind.stage) - ORDER.indexOf(b.kind.stage)),
 )
 const found = computed<Choice[]>(() => {
   const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useActions } from '../edits/actions'
 import type { Touch } from '../sheet/types'
-import { pieces, valueWords } from '../sheet/words'
+import { pieces, setName, valueWords } from '../sheet/words'
 import { useSheet } from '../stores/sheet'
 import Where from './Where.vue'
 
@@ -44,7 +44,10 @@ function drop() {
 
 <template>
   <template v-if="touch.kind === 'set'">
-    <button class="text-left" @click="$emit('press', $event)">{{ touch.name || 'Together' }}</button> on
+    <button class="text-left" @click="$emit('press', $event)">
+      {{ setName(touch, sheet.kinds, sheet.areas) }}
+    </button>
+    on
     <Where :touch="touch" />
   </template>
   <button v-else-if="touch.name" class="text-left" @click="$emit('toggle')">{{ touch.name }}</button>

@@ -114,6 +114,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: 'A', keys: ['a'], words: 'before and after side by side', press: pair },
         { shown: 'H · Y', keys: ['h', 'y'], words: 'the next face, the next eye', press: (key) => stage()?.next(key === 'h' ? 'face' : 'eye') },
         { shown: 'M', keys: ['m'], words: 'history, marks and takes', press: () => (room.history = !room.history) },
+        { shown: 'Shift+F', keys: ['F'], words: 'closer: the open area fills the stage; and back', press: () => stage()?.closer() },
         { shown: 'F', keys: ['f'], words: 'fit', press: () => stage()?.fit(), repeats: true },
         { shown: '5 · 1 · 2', keys: ['5', '1', '2'], words: '50, 100, 200 %', press: (key) => stage()?.zoomTo(key === '5' ? 50 : 100 * Number(key)), repeats: true },
         { shown: '+ · −', keys: ['+', '=', '-'], words: 'zoom in, out', press: (key) => stage()?.step(key === '-' ? 0.8 : 1.25), repeats: true },

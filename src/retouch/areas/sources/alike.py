@@ -22,6 +22,7 @@ class Alike(Part):
     """Colours within a tolerance of those at some points of the original."""
 
     title: ClassVar[str] = "alike"
+    narrows: ClassVar[bool] = True
     detail: ClassVar[str] = "{points#point}"
     bare: ClassVar[str] = "nothing pointed at yet"
     area_name: ClassVar[str] = "what is alike"

@@ -41,6 +41,7 @@ class Colour(Part):
     """Colours near the picked ones: by hue alone, or by the whole colour."""
 
     title: ClassVar[str] = "colour"
+    narrows: ClassVar[bool] = True
     detail: ClassVar[str] = "{samples#sample}"
     bare: ClassVar[str] = "nothing picked yet"
     area_name: ClassVar[str] = "the colours"

@@ -13,6 +13,7 @@ class FoundPerson(Part):
     """One person, or everybody, from head to foot; or what is behind them all."""
 
     title: ClassVar[str] = "person"
+    narrows: ClassVar[bool] = True
     detail: ClassVar[str] = "found by the program"
     finds: ClassVar[bool] = True
     by_hand: ClassVar[bool] = False

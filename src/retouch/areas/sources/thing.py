@@ -33,6 +33,7 @@ class Thing(Part):
     """Regions that were clicked, and what stands out in a box, followed to the picture's edges."""
 
     title: ClassVar[str] = "thing"
+    narrows: ClassVar[bool] = True
     detail: ClassVar[str] = "{box?a box|}, {clicks#click}"
     bare: ClassVar[str] = "nothing clicked yet"
     area_name: ClassVar[str] = "the thing"

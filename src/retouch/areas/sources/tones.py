@@ -16,6 +16,7 @@ class Tones(Part):
     """Where the lightness of the original, or of the picture below, lies on a ramp with two soft ends."""
 
     title: ClassVar[str] = "tones"
+    narrows: ClassVar[bool] = True
     detail: ClassVar[str] = "{ramp%}"
     area_name: ClassVar[str] = "the tones"
     offer: ClassVar[str] = "Some tones"
