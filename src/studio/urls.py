@@ -9,6 +9,7 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
 
 from studio.api import api
+from studio.following import following
 
 
 @require_safe
@@ -38,4 +39,8 @@ handler400 = _saying(400, "This request cannot be read, or came for another host
 handler403 = _saying(403, "This page has been open too long. Reload it and try again.")
 handler404 = _saying(404, "That is not here, or no longer.")
 handler500 = _saying(500, "Something went wrong here, not with your picture. What was saved is kept.")
-urlpatterns = [path("api/", api.urls), re_path(r"^(?!api/|static/|assets/).*$", page)]
+urlpatterns = [
+    path("api/portraits/<uuid:portrait_id>/following", following),
+    path("api/", api.urls),
+    re_path(r"^(?!api/|static/|assets/).*$", page),
+]

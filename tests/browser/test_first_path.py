@@ -10,7 +10,7 @@ from selenium.webdriver import ActionChains, Keys
 from studio import sheets
 from studio.models import Edit, Portrait
 from tests.pictures import bytes_of
-from tests.studio.talk import work
+from tests.studio.talk import edit, exposure, insert, work
 
 
 def test_a_sitting_is_made_and_files_are_dropped_on_it(hands, tmp_path):
@@ -335,3 +335,15 @@ def test_a_whole_sentence_becomes_touch_and_area_in_one_edit(choir):
     room.drag((0.45, 0.4), (0.5, 0.4))
     room.settle()
     assert room.revision() == before + 3
+
+
+def test_what_another_window_does_is_shown_here_by_itself(room, client, portrait):
+    room.start_touch("lift", "Brighten")
+    room.settle()
+    edit(client, portrait, room.revision(), insert(["touches"], exposure("t9", -1.0)), words="Darken in the other one")
+    room.until(lambda: len(room.touches()) == 2)
+    room.until(lambda: "Darken in the other one" in room.driver.page_source)
+    # Both go on: what is done here stands on what came in.
+    room.start_touch("warmer", "Warm")
+    room.settle()
+    assert len(room.touches()) == 3

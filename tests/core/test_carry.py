@@ -74,3 +74,12 @@ def test_they_keep_their_order_and_can_be_carried_twice():
 def test_what_is_gone_is_told():
     with pytest.raises(PictureError, match="no longer there"):
         laid(["gone"], Sheet().model_dump(mode="json"))
+
+
+def test_what_was_placed_by_hand_in_a_touch_is_marked_there():
+    strokes = {"id": "r", "kind": "dodge-burn", "settings": {"strokes": [STROKE]}}
+    bare = {"id": "n", "kind": "dodge-burn", "settings": {}}
+    source, fresh = sheet([], [strokes, bare, exposure("e")]), count(1)
+    operations, by_hand = carried(source, ["r", "n", "e"], sheet([], []), lambda letter: f"{letter}{next(fresh)}")
+    assert by_hand == ["Dodge and burn"]
+    assert [operation.item["needs_look"] for operation in operations] == [True, False, False]

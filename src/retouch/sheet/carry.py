@@ -6,6 +6,7 @@ from typing import Any
 
 from retouch.areas import SOURCES
 from retouch.sheet.changes import Insert, Operation
+from retouch.touches import KINDS
 from retouch.types import PictureError
 
 
@@ -24,7 +25,8 @@ def carried(
     Returns
     -------
     tuple
-        The operations, and the names of the areas that were placed by hand: they are marked ``needs_look``.
+        The operations, and the names of areas and the titles of touches with strokes or patches that were placed by
+        hand: they are marked ``needs_look``.
 
     Raises
     ------
@@ -63,6 +65,10 @@ def carried(
         touch["id"] = fresh("t")
         if touch.get("area") is not None:
             touch["area"] = bring(touch["area"])
+        kind = KINDS.get(touch["kind"])
+        if kind is not None and kind.model_validate(touch["settings"]).by_hand:
+            touch["needs_look"] = True
+            by_hand.append(touch["name"] or kind.title)
         for inner in touch.get("touches", []):
             renew(inner)
 

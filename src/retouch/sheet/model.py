@@ -124,7 +124,7 @@ class Step(Record):
     @cached_property
     def doing(self) -> str:
         """A name for what it does by itself, wherever it works and whatever it is called."""
-        said = self.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on", "settings"})
+        said = self.model_dump_json(exclude={"id", "name", "note", "area", "touches", "on", "settings", "needs_look"})
         # What the settings say has a name already, and stands for a stroke that still grows.
         own = (self.settings.digest, str(self.settings.version)) if isinstance(self, Touch) else ()
         return digest_of(said, *own)
@@ -136,6 +136,7 @@ class Touch(Step):
     kind: str
     settings: Kind
     blend: Blend = "normal"
+    needs_look: bool = Field(False, description="came from another portrait with what was placed by hand there")
 
 
 class UnknownTouch(BaseModel):

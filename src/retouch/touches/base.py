@@ -84,6 +84,11 @@ class Kind(Record):
     picks: ClassVar[tuple[Pick, ...]] = ()
 
     @property
+    def by_hand(self) -> bool:
+        """Whether something of it was placed on this picture: on another one it must be looked at."""
+        return False
+
+    @property
     def neutral(self) -> bool:
         """Whether the touch gives every colour back as it was."""
         return self == type(self)()
@@ -235,6 +240,11 @@ class Drawn(Kind):
 
     It samples the picture below it and its own earlier patches.
     """
+
+    @property
+    def by_hand(self) -> bool:
+        """Strokes and patches lie where they were placed."""
+        return not self.neutral
 
     def spread(self, frame: Frame) -> Frame:
         """The rectangle, holding ``frame``, of which the picture below is needed for ``frame`` to come out right."""

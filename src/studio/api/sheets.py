@@ -62,7 +62,7 @@ class CopyIn(BaseModel):
 
 
 class CopyOut(BaseModel):
-    """The areas on the other portrait that were placed by hand here and need a look there."""
+    """The areas and touches on the other portrait that were placed by hand here and need a look there."""
 
     needs_look: list[str]
 

@@ -113,7 +113,7 @@ export function useTouches() {
 
   function setTouch(
     touch: Touch,
-    field: 'strength' | 'blend' | 'on' | 'name' | 'note' | 'limit',
+    field: 'strength' | 'blend' | 'on' | 'name' | 'note' | 'limit' | 'needs_look',
     value: unknown,
     words: string,
   ) {

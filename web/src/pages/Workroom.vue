@@ -88,6 +88,29 @@ useEventListener('keyup', keys.up)
 useEventListener('blur', keys.lost)
 useEventListener('beforeunload', leaving)
 onBeforeUnmount(() => found.close())
+
+/** What other windows do to this sheet is heard at once; where that cannot be had it is looked for now and then. */
+const LOOK_EVERY = 5000
+watch(
+  () => (ready.value ? props.id : null),
+  (id, _, onCleanup) => {
+    if (!id) return
+    const line = new EventSource(`/api/portraits/${id}/following`)
+    let looking: ReturnType<typeof setInterval> | undefined
+    line.onmessage = (event: MessageEvent<string>) =>
+      sheet.heard(JSON.parse(event.data) as { revision: number; words: string })
+    line.onerror = () => {
+      // It comes back by itself unless it was refused.
+      if (line.readyState === EventSource.CLOSED)
+        looking ??= setInterval(() => void sheet.catchUp(), LOOK_EVERY)
+    }
+    onCleanup(() => {
+      line.close()
+      clearInterval(looking)
+    })
+  },
+  { immediate: true },
+)
 </script>
 
 <template>

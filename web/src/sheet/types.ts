@@ -47,6 +47,7 @@ export interface Touch {
   limit: ToneLimit | null
   blend: Blend
   settings: Record<string, unknown>
+  needs_look?: boolean
   touches?: Touch[]
 }
 

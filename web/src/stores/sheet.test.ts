@@ -190,6 +190,19 @@ describe('a change', () => {
 })
 
 describe('a sheet that another window has changed', () => {
+  it('is fetched when it is heard of, with the words of what was done there', async () => {
+    const sheet = useSheet()
+    sheet.heard({ revision: sheet.revision, words: 'our own' })
+    await quiet()
+    expect(useNotices().list).toHaveLength(0)
+    server.document = { areas: [], touches: [touch('t9')] }
+    server.revision = 8
+    sheet.heard({ revision: 8, words: 'Brighten the face' })
+    await quiet()
+    expect(ids()).toEqual(['t9'])
+    expect(useNotices().list.map((n) => n.text)).toEqual(['From another window: “Brighten the face”.'])
+  })
+
   it('is fetched and shown, and this is told once', async () => {
     const sheet = useSheet()
     server.document = { areas: [], touches: [touch('t9')] }

@@ -248,8 +248,12 @@ export const useSheet = defineStore('sheet', () => {
     })
   }
 
+  /** Where the server says that the sheet stands, and the words of its last edit. */
+  function heard({ revision: now, words }: { revision: number; words: string }) {
+    if (now > revision.value) void catchUp(words)
+  }
   /** Another window has moved the sheet on: show what it did, unless a change of ours is about to find out itself. */
-  async function catchUp() {
+  async function catchUp(words = '') {
     if (pumping || queue.value.length || !portrait.value) return
     const before = revision.value
     try {
@@ -259,7 +263,11 @@ export const useSheet = defineStore('sheet', () => {
       return
     }
     if (revision.value !== before)
-      notices.say('This sheet was changed in another window; its changes are shown here.')
+      notices.say(
+        words
+          ? `From another window: “${words}”.`
+          : 'This sheet was changed in another window; its changes are shown here.',
+      )
   }
 
   /** Something that was asked of the sheet did not come: another window's changes are fetched, all else is said. */
@@ -270,6 +278,6 @@ export const useSheet = defineStore('sheet', () => {
 
   return {
     portrait, kinds, blends, sources, doc, shown, areas, steps, revision, undoWords, redoWords, queue, trial, waiting, ahead, saving,
-    touch, area, usersOf, open, attempt, change, undo, redo, jump, catchUp, trouble,
+    touch, area, usersOf, open, attempt, change, undo, redo, jump, heard, catchUp, trouble,
   } // prettier-ignore
 })

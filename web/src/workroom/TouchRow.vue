@@ -107,6 +107,14 @@ watch(
         data-unseen
         >seen from {{ seenFrom }}</span
       >
+      <button
+        v-if="touch.needs_look"
+        class="plain shrink-0 pt-0.5 text-care"
+        data-tip="Its strokes were placed on another portrait. If they fit here, click"
+        @click="actions.setTouch(touch, 'needs_look', false, `it fits: ${words}`)"
+      >
+        needs a look
+      </button>
       <OnOff
         :model-value="touch.on"
         :label="`Touch ${number} on`"
