@@ -84,7 +84,9 @@ export function useAreas() {
   }
   /** Add a part from a source of the catalogue; one that narrows begins as *only where* after others. */
   function addSource(area: Area, source: Source) {
-    const join = source.narrows && area.parts.length ? 'only' : 'add'
+    // Of what is still empty nothing would be left.
+    const covers = area.parts.some((p) => p.source !== 'strokes' || (p.strokes as unknown[]).length > 0)
+    const join = source.narrows && covers ? 'only' : 'add'
     addPart(area, sourcePart(source, onFace(source, found.faces), join))
   }
   function addPart(area: Area, part: Part) {

@@ -23,6 +23,8 @@ const actions = useActions()
 const notices = useNotices()
 const query = ref('')
 const wishes = ref<Wish[]>([])
+/** Counts what was read: with each, the first of the list is the one that Enter takes. */
+const answers = ref(0)
 const asking = new Latest((error) => notices.complain(error))
 const ORDER = Object.keys(STAGES)
 const PAUSE = 120
@@ -71,7 +73,9 @@ watch(query, (text) => {
       const params = { path: { portrait_id: sheet.portrait!.id } }
       const { data } = await api.POST('/api/portraits/{portrait_id}/wishes', { params, body: { text } })
       // What was typed meanwhile is another wish.
-      if (query.value === text) wishes.value = data!
+      if (query.value !== text) return
+      wishes.value = data!
+      answers.value += 1
     })
   }, PAUSE)
 })
@@ -138,7 +142,7 @@ function begin(choice: Choice | null) {
       <ComboboxOptions>
         <ComboboxOption
           v-for="choice in found"
-          :key="choice.kind.kind + choice.start.title"
+          :key="`${answers} ${choice.kind.kind} ${choice.start.title}`"
           v-slot="{ active }"
           :value="choice"
         >
