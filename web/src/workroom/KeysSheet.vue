@@ -27,8 +27,8 @@ const shown = ref(0)
         <TabGroup>
           <div class="mb-4 flex justify-between">
             <TabList class="group-buttons">
-              <Tab v-for="title in ['Keys', 'Handbook']" :key="title" v-slot="{ selected }" as="template">
-                <button :aria-pressed="selected">{{ title }}</button>
+              <Tab v-for="title in ['Keys', 'Handbook']" :key="title" as="template">
+                <button>{{ title }}</button>
               </Tab>
             </TabList>
             <button class="button" @click="$emit('close')">Close</button>
