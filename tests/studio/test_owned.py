@@ -51,6 +51,7 @@ PLACE = {"revision": 0, "x": 0.4, "y": 0.4}
 BODIES["POST /portraits/{portrait_id}/point"] = PLACE | {"touch": "t", "pick": "neutral"}
 BODIES["POST /portraits/{portrait_id}/numbers"] = PLACE
 BODIES["POST /portraits/{portrait_id}/starts"] = {"kind": "even", "title": "Even the skin"}
+BODIES["POST /portraits/{portrait_id}/wishes"] = {"text": "whiten teeth"}
 BODIES["POST /portraits/{portrait_id}/mask"] = {"revision": 0, "area": "a"}
 BODIES["POST /portraits/{portrait_id}/copies"] = {"touches": ["t"], "to": "00000000-0000-4000-8000-000000000000"}
 BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}

@@ -125,7 +125,7 @@ def test_the_catalogue_tells_what_a_control_needs(client):
     assert curve["channel"]["choices"] == ["lightness", "red", "green", "blue"]
     bands = kinds["colour-bands"]["settings"][0]
     assert ["skin", 52, 44] in bands["extra"]["named"]
-    assert {f["name"] for f in bands["fields"]} > {"centre", "width", "saturation", "red"}
+    assert {f["name"] for f in bands["fields"]} > {"centre", "width", "saturation", "lean_by"}
     assert kinds["zones"]["picks"][0]["drag"]
     assert kinds["wash"]["starts"][0]["blend"] == "soft-light"
     assert all(k["starts"] for k in kinds.values())
