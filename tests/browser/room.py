@@ -199,6 +199,8 @@ class Person:
         field = self.one("[data-start]")
         field.click()
         field.send_keys(need)
+        # Until it has been read the list may still be put in another order.
+        self.one("[data-wishes=read]")
         self.until(
             lambda: next(o for o in self.all("[role=option]") if o.text.split("\n")[0] == title).click() or True, title
         )
