@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
+import { useDocumentVisibility, useEventListener } from '@vueuse/core'
 import { Redo2, Undo2 } from '@lucide/vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
@@ -89,10 +89,14 @@ useEventListener('blur', keys.lost)
 useEventListener('beforeunload', leaving)
 onBeforeUnmount(() => found.close())
 
-/** What other windows do to this sheet is heard at once; where that cannot be had it is looked for now and then. */
+/**
+ * What other windows do to this sheet is heard at once; where that cannot be had it is looked for now and then. Only
+ * of a window that is seen: a browser has six lines to a house, and a hidden one would keep one of them.
+ */
 const LOOK_EVERY = 5000
+const visibility = useDocumentVisibility()
 watch(
-  () => (ready.value ? props.id : null),
+  () => (ready.value && visibility.value === 'visible' ? props.id : null),
   (id, _, onCleanup) => {
     if (!id) return
     const line = new EventSource(`/api/portraits/${id}/following`)
