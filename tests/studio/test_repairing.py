@@ -5,7 +5,9 @@ import pytest
 from django.db import connection
 
 from retouch.render.mending import filling_for
+from studio import viewing
 from studio.api import repairing
+from studio.seats import Seats
 from tests.studio.talk import JSON, edit, insert
 from tests.studio.test_painting import BRUSH, WAY, dab, rect, view
 from tests.studio.test_painting import picture as seen
@@ -118,3 +120,20 @@ def test_how_far_a_filling_is_can_be_asked_and_it_can_be_let_go(client, repaired
     assert shares == sorted(shares)
     assert 0.5 < shares[-1] < 1
     assert client.get(path).status_code == 404
+
+
+def test_fillings_without_a_name_do_not_end_each_other(client, repaired, monkeypatch):
+    body, statuses = {"patch": patch(way="fill", source=None)}, []
+
+    def another_meanwhile(*given):
+        *rest, tell = given
+        monkeypatch.setattr(repairing, "filling_for", filling_for)
+        monkeypatch.setattr(repairing, "patiently", lambda work: work())
+        statuses.append(ask(client, repaired, "fillings", **body).status_code)
+        connection.close()
+        return filling_for(*rest, tell)
+
+    monkeypatch.setattr(viewing, "SEATS", Seats(4))
+    monkeypatch.setattr(repairing, "filling_for", another_meanwhile)
+    statuses.append(ask(client, repaired, "fillings", **body).status_code)
+    assert statuses == [200, 200]

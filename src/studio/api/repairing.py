@@ -1,6 +1,7 @@
 """Repair: where a patch takes its pixels from, chosen once and then kept in the sheet."""
 
 from functools import partial
+from secrets import token_hex
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -83,7 +84,8 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     there(sheet, data.touch, None)
     if data.area is not None:
         there(sheet, None, data.area)
-    name = (portrait.pk, data.name)
+    # One that nobody asks about must not share its end with another of the same portrait.
+    name = (portrait.pk, data.name or token_hex(8))
     try:
         with viewing.seat(request, long=True), FILLINGS.work(name):
             renderer = viewing.renderer(portrait, sheet, keep=data.touch)
