@@ -8,6 +8,7 @@ import json
 import sys
 import time
 from collections import defaultdict
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -115,6 +116,30 @@ def _boxed(picture: Decoded, found: Found, truth: np.ndarray) -> np.ndarray:
     return Renderer(picture, sheet, found=lambda: found).area("a", Frame.whole(width, height)) > 0.5
 
 
+OFFERED = 0.85
+"""IoU from which what is offered under the pointer is the thing that was meant."""
+
+
+def _pointed(
+    found: Found, labels: dict[str, np.ndarray], people: int, rng: np.random.Generator
+) -> Iterator[tuple[str, float]]:
+    """A place by chance on each thing of a picture, and the IoU of what is offered there first with it."""
+    things = [("backdrop", labels["backdrop"] > 127)]
+    for number in range(1, people + 1):
+        own = labels[f"person-{number}"] > 127
+        things += [(name, truth_of(labels, name, number)) for name in ("face", "hair")]
+        things += [(name, (labels[name] > 127) & own) for name in ("clothing", "things")]
+    for name, truth in things:
+        inner = cv2.erode(truth.astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=0) > 0
+        if truth.mean() < 1e-3 or not inner.any():
+            continue
+        rows, columns = np.nonzero(inner)
+        at = rng.integers(len(rows))
+        assert found.regions is not None
+        wholes = cv2.resize(found.regions.wholes, truth.shape[::-1], interpolation=cv2.INTER_NEAREST)
+        yield name, overlap(wholes == wholes[rows[at], columns[at]], truth)
+
+
 Rows = dict[str, list[tuple[str, str, float]]]
 """For each area: (picture, skin group, IoU) of every sitter."""
 
@@ -122,6 +147,7 @@ Rows = dict[str, list[tuple[str, str, float]]]
 def measure(folder: Path, names: list[str], boxes: bool = True) -> Rows:
     """What is found on the pictures of a folder, beside its labels."""
     out: Rows = defaultdict(list)
+    rng = np.random.default_rng(15)
     for path in sorted((folder / "pictures").iterdir()):
         if names and path.stem not in names:
             continue
@@ -132,6 +158,7 @@ def measure(folder: Path, names: list[str], boxes: bool = True) -> Rows:
         people = json.loads((folder / "labels" / f"{path.stem}.json").read_text())["people"]
         height, width = labels["skin"].shape
         frame = Frame.whole(width, height)
+        out["pointed"] += [(name, path.stem, value) for name, value in _pointed(found, labels, len(people), rng)]
         for kind, number in BOXES.get(path.stem, ()) if boxes else ():
             value = overlap(_boxed(picture, found, box_truth(labels, kind, number)), box_truth(labels, kind, number))
             out["boxes"].append((f"{path.stem}: {kind}", people[number - 1]["skin group"], value))
@@ -223,6 +250,20 @@ def _nearest(found: Found, nose: list[float]) -> int:
     return int(np.argmin(away)) + 1 if away and min(away) < 0.2 else 0
 
 
+def offered(rows: dict[str, Rows]) -> list[str]:
+    """How often the first thing that is offered at a place is the one that was meant."""
+    kinds = ("clothing", "hair", "face", "backdrop", "things")
+    lines = [
+        "Places by chance on each thing; right is a first offer with an IoU of 0.85. *Things* are glasses and a clamp.",
+        "", "| | " + " | ".join(kinds) + " | all |", "|---|" + "---|" * (len(kinds) + 1),
+    ]  # fmt: skip
+    for word, own in rows.items():
+        right = {k: [value >= OFFERED for kind, _, value in own["pointed"] if kind == k] for k in kinds}
+        cells = [f"{sum(r)} of {len(r)}" for r in (*right.values(), [hit for r in right.values() for hit in r])]
+        lines.append(f"| {word} | " + " | ".join(cells) + " |")
+    return lines
+
+
 def main() -> None:
     """Print and write the tables."""
     names = sys.argv[1:]
@@ -234,6 +275,7 @@ def main() -> None:
             lines += ["", "| box round a thing | IoU |", "|---|---|"]
             lines += [f"| {name} | {value:.3f} |" for name, _, value in own["boxes"]]
             lines.append(f"| mean (goal ≥ 0.90 each) | {np.mean([v for *_, v in own['boxes']]):.3f} |")
+    lines += ["", "## Under the pointer", "", *offered(rows)]
     if not names:
         lines += ["", "## Cost", "", cost()]
         DOCS.write_text(HEAD + "\n".join(lines) + "\n")

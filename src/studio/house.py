@@ -20,6 +20,8 @@ VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
 RUN = VAR / "run"
 DEMO_EMAIL, DEMO_PASSWORD = "demo@needlepoint.example", "saltmarsh-choir"
 QUICK_DEATH = 5.0
+PATIENCE = 180.0
+"""Seconds in which a server must have answered."""
 SPARING = {"MALLOC_ARENA_MAX": "2"}
 """Every request has a thread; with a store of freed memory for each of them a server of 2 GB grows to 5."""
 OURS = ("media", "levels", "tmp", "run", "mail")
@@ -46,7 +48,7 @@ class House:
         }  # fmt: skip
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
         self.started: dict[str, float] = {}
-        self.ending = False
+        self.ready = self.ending = False
 
     def run(self) -> int:
         """Bring everything up, say where it is, and stay until told to stop."""
@@ -65,17 +67,20 @@ class House:
             _manage("settle")
             for name in self.commands:
                 self._start(name)
-            if self._wait():
-                self._announce()
-                looked = 0.0
-                while not self.ending:
-                    self.watch_database(cluster)
-                    self._watch()
-                    if time.monotonic() - looked > LOOK_AT_LOGS:
-                        looked = time.monotonic()
-                        for log in (*(VAR / f"{name}.log" for name in self.commands), cluster.log):
-                            rotate(log)
-                    time.sleep(0.3)
+            looked, deadline = 0.0, time.monotonic() + PATIENCE
+            while not self.ending:
+                self.watch_database(cluster)
+                self._watch()
+                if not self.ready and self._answers():
+                    self.ready = True
+                    self._announce()
+                if not self.ready and time.monotonic() > deadline:
+                    raise ClusterError(f"The server did not answer; see {VAR / 'server.log'}")
+                if time.monotonic() - looked > LOOK_AT_LOGS:
+                    looked = time.monotonic()
+                    for log in (*(VAR / f"{name}.log" for name in self.commands), cluster.log):
+                        rotate(log)
+                time.sleep(0.3 if self.ready else 0.1)
         finally:
             self._stop()
             cluster.stop()
@@ -111,26 +116,21 @@ class House:
     def _watch(self) -> None:
         for name, process in self.processes.items():
             if process.poll() is not None and not self.ending:
+                if name == "server" and not self.ready and process.returncode >= 0:
+                    # It gave up by itself before it ever answered, and would again.
+                    raise ClusterError(f"The server did not start; see {VAR / 'server.log'}")
                 print(f"The {name} ended ({process.returncode}) and is started again; see {VAR / name}.log", flush=True)
                 if time.monotonic() - self.started[name] < QUICK_DEATH:
                     time.sleep(2)
                 self._start(name)
 
-    def _wait(self) -> bool:
-        deadline = time.monotonic() + 180
-        while time.monotonic() < deadline and not self.ending:
-            if self.processes["server"].poll() is not None:
-                raise ClusterError(f"The server did not start; see {VAR / 'server.log'}")
-            try:
-                with socket.create_connection((self.host, self.port), timeout=1):
-                    if (RUN / "warm").exists():
-                        return True
-            except OSError:
-                pass
-            time.sleep(0.1)
-        if self.ending:
+    def _answers(self) -> bool:
+        """Whether the server takes requests and has its kernels."""
+        try:
+            with socket.create_connection((self.host, self.port), timeout=1):
+                return (RUN / "warm").exists()
+        except OSError:
             return False
-        raise ClusterError(f"The server did not answer; see {VAR / 'server.log'}")
 
     def _announce(self) -> None:
         print(f"\n  Needlepoint is ready:  http://{self.host}:{self.port}/", flush=True)

@@ -122,8 +122,7 @@ def test_a_box_round_a_thing_and_a_region_clicked_out_of_it(choir):
     assert stitched(room, wall) == 0
     thing = areas_of("Alto 1")[0]["parts"][1]
     assert thing["box"] == pytest.approx([0.005, 0.745, 0.795, 0.995], abs=0.01)
-    # Whole things by key; the blouse is clicked out again and the face in.
-    room.keys("w")
+    # Whole things at first; the blouse is clicked out again and the face in.
     room.rest_at(*on(room, *face))
     room.drag(on(room, *face))
     room.settle()

@@ -348,6 +348,22 @@ def test_regions_cross_no_known_border_and_parts_lie_in_wholes():
     assert len(np.unique(wholes)) < len(np.unique(parts)) <= 95
 
 
+def test_a_cloth_is_one_thing_in_light_and_shadow_and_another_colour_is_another():
+    lab = textured()
+    lab[:, :, 1:] = 0
+    cloth, classes = np.s_[40:200, 60:240], np.ones(lab.shape[:2], int)
+    for half, lightness in ((np.s_[40:200, 60:150], 0.7), (np.s_[40:200, 150:240], 0.45)):
+        lab[half] = (lightness, 0.12 * (lightness + 0.16), 0.0)
+    lab[100:140, 100:140] = (0.5, -0.1, 0.1)
+    _, wholes = regions(lab, classes)
+    at = wholes[60, 80]
+    assert at == wholes[60, 220] != wholes[120, 120] != wholes[10, 10] != at
+    # What is one thing by what it is stays one, whatever its colours; beside it nothing changes.
+    classes[cloth] = 3
+    _, wholes = regions(lab, classes, one={3})
+    assert len(np.unique(wholes[cloth])) == 1
+
+
 # --- in a sheet
 
 

@@ -110,18 +110,23 @@ def find(picture: Subject, progress: Callable[[float], None] = lambda share: Non
         if face.landmarks:
             maps |= {f"{name}-{number}": one for name, one in _parts(source, face, frame, colours, own).items()}
         progress(0.5 + 0.4 * number / len(faces))
-    return Found(key, tuple(faces), maps, Regions(frame, *regions(lab, _classes(maps, whose, len(faces)))))
+    return Found(key, tuple(faces), maps, _regions(lab, frame, maps, whose, len(faces)))
 
 
-def _classes(maps: dict[str, Map], whose: np.ndarray, count: int) -> np.ndarray:
-    """A number for each pixel: borders that no region crosses (backdrop; each person's skin, hair and the rest)."""
-    out = np.where(maps["person"].coverage > 127, 1, 0)
+def _regions(lab: Floats, frame: Frame, maps: dict[str, Map], whose: np.ndarray, count: int) -> Regions:
+    """The picture in regions: the backdrop, each person's face, skin and hair, and what they wear and hold."""
+    classes = np.where(maps["person"].coverage > 127, 1, 0)
+    one, holds = set(), set()
     for number in range(1, count + 1):
-        out[whose == number] = 3 * number - 2
-        for step, name in ((1, "skin"), (2, "hair")):
-            if f"{name}-{number}" in maps:
-                out[(maps[f"{name}-{number}"].coverage > 127) & (whose == number)] = 3 * number - 2 + step
-    return out
+        base = 4 * number - 2
+        classes[whose == number] = base
+        for step, name in enumerate(("skin", "hair", "face"), 1):
+            if (there := maps.get(f"{name}-{number}")) is not None:
+                covered = _laid(there.coverage.astype(np.float32), there.frame, frame) > 127
+                classes[covered & (whose == number)] = base + step
+        one |= {base + 2, base + 3}
+        holds.add(base + 1)
+    return Regions(frame, *regions(lab, classes, one, holds))
 
 
 def _laid(small: Floats, at: Frame, frame: Frame) -> Floats:

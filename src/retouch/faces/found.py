@@ -15,7 +15,7 @@ from retouch.frame import Frame
 from retouch.segment.guided import Read, follow, guided
 from retouch.types import Bytes, Coverage, Floats, PictureError
 
-VERSION = 2
+VERSION = 3
 FACE_PARTS = ("face", "skin", "eye-whites", "irises", "pupils", "lips", "teeth", "brows", "hair", *DRAWN)
 NAMES = ("person", "backdrop", *FACE_PARTS)
 

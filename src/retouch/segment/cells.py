@@ -1,6 +1,7 @@
 """Cells and regions: a picture in pieces that colour holds together."""
 
 import heapq
+from collections.abc import Set
 
 import cv2
 import numpy as np
@@ -8,8 +9,14 @@ import numpy as np
 from retouch.types import Bytes, Floats
 
 CELLS = 960
-PIECES, WHOLES = 90, 18
-"""How many regions a picture has at the two levels; the classes' borders make more."""
+PIECES = 90
+"""How many parts a picture has; the classes' borders make more."""
+LIGHTNESS, ALIKE = 0.3, 0.1
+"""How much lightness counts where things are told apart, and how far colours of one thing may lie from each other."""
+DARKEST = 0.16
+"""Lightness below which chroma says little."""
+SMALL = 0.001
+"""Share of the picture under which nothing is a thing by itself."""
 
 
 def cells(lab: Floats, count: int = CELLS) -> np.ndarray:
@@ -52,20 +59,42 @@ def borders(numbers: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     return both // count, both % count, lengths
 
 
-def regions(lab: Floats, classes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def regions(
+    lab: Floats, classes: np.ndarray, one: Set[int] = frozenset(), holds: Set[int] = frozenset()
+) -> tuple[np.ndarray, np.ndarray]:
     """Numbers of the regions of a picture at two levels, parts and wholes (h × w uint16, from 0).
 
-    Neighbouring cells of one class are joined, the two first whose joining adds least to the spread of colours within
-    regions (J. Ward, 1963). ``classes`` (h × w int) are borders that no region crosses: person, skin, hair.
+    Parts: neighbouring cells of one class are joined, the two first whose joining adds least to the spread of colours
+    within regions (J. Ward, 1963), until PIECES are left. Wholes: parts are joined in the same way by colour with
+    little of its lightness, for as long as they are alike, so that light and shadow of one cloth become one thing.
+
+    Parameters
+    ----------
+    lab
+        OKLab, h × w × 3.
+    classes
+        Borders that no region crosses (h × w int): each person's face, skin, hair and the rest, and the backdrop.
+    one, holds
+        Classes that are one thing whatever their colours: wherever they lie, or where they touch.
     """
     numbers = cells(lab)
-    count = numbers.max() + 1
-    # The class of most of a cell's pixels; a cell that lies across a border is divided by it.
+    # A cell that lies across a border is divided by it.
     _, numbers = np.unique(numbers * (classes.max() + 1) + classes, return_inverse=True)
     numbers = numbers.reshape(lab.shape[:2])
-    count = numbers.max() + 1
-    kind = np.zeros(count, int)
+    parts = _parts(lab, numbers, _classes_of(numbers, classes))
+    kind = _classes_of(parts, classes)
+    wholes = _wholes(lab, parts, kind, np.isin(kind, list(one)), np.isin(kind, list(holds)))
+    return parts.astype(np.uint16), wholes.astype(np.uint16)
+
+
+def _classes_of(numbers: np.ndarray, classes: np.ndarray) -> np.ndarray:
+    kind = np.zeros(numbers.max() + 1, int)
     kind[numbers.ravel()] = classes.ravel()
+    return kind
+
+
+def _parts(lab: Floats, numbers: np.ndarray, kind: np.ndarray) -> np.ndarray:
+    count = len(kind)
     colours, sizes = means(lab, numbers)
     first, second, _ = borders(numbers)
     beside: list[set[int]] = [set() for _ in range(count)]
@@ -82,26 +111,57 @@ def regions(lab: Floats, classes: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
 
     waiting = [(cost(a, b), a, b, 0, 0) for a in range(count) for b in beside[a] if a < b]
     heapq.heapify(waiting)
-    left, answer = count, {}
-    floor = len(np.unique(kind))
-    for goal in (max(PIECES, floor), max(WHOLES, floor)):
-        while left > goal and waiting:
-            _, a, b, then_a, then_b = heapq.heappop(waiting)
-            if parent[a] != a or parent[b] != b or stamp[a] != then_a or stamp[b] != then_b:
-                continue
-            parent[b] = a
+    left, goal = count, max(PIECES, len(np.unique(kind)))
+    while left > goal and waiting:
+        _, a, b, then_a, then_b = heapq.heappop(waiting)
+        if parent[a] != a or parent[b] != b or stamp[a] != then_a or stamp[b] != then_b:
+            continue
+        parent[b] = a
+        colour[a] = (colour[a] * size[a] + colour[b] * size[b]) / (size[a] + size[b])
+        size[a] += size[b]
+        stamp[a] += 1
+        beside[a] = {c for c in beside[a] | beside[b] if c not in (a, b)}
+        for c in beside[a]:
+            beside[c].discard(b)
+            beside[c].add(a)
+            heapq.heappush(waiting, (cost(a, c), *(min(a, c), max(a, c)), stamp[min(a, c)], stamp[max(a, c)]))
+        left -= 1
+    return _named(parent)[numbers]
+
+
+def _wholes(lab: Floats, parts: np.ndarray, kind: np.ndarray, one: np.ndarray, holds: np.ndarray) -> np.ndarray:
+    """Numbers of the wholes at each pixel; ``kind``, ``one``, ``holds``: of every part."""
+    count, flat = len(kind), parts.ravel()
+    size = np.bincount(flat).astype(np.float64)
+    # Light and shadow change a colour's chroma with its lightness: their ratio stays.
+    free = (LIGHTNESS * lab[..., 0], *np.moveaxis(lab[..., 1:] / (lab[..., :1] + DARKEST), -1, 0))
+    colour = np.stack([np.bincount(flat, channel.ravel()) / size for channel in free], axis=-1)
+    beside = np.zeros((count, count), bool)
+    first, second, _ = borders(parts)
+    beside[first, second] = beside[second, first] = True
+    parent = np.arange(count)
+    own = kind[:, None] == kind
+    np.fill_diagonal(own, False)
+    for near in (True, False):
+        while True:
+            away = ((colour[:, None] - colour) ** 2).sum(-1)
+            alike = away < ALIKE**2
+            small = np.minimum(size[:, None], size) < SMALL * flat.size
+            if near:
+                may = own & beside & (alike | small | (one | holds)[:, None])
+            else:
+                may = own & (one[:, None] | small | (alike & ~holds[:, None]))
+            if not may.any():
+                break
+            cost = np.where(may, away * (size[:, None] * size / (size[:, None] + size)), np.inf)
+            a, b = divmod(int(cost.argmin()), count)
+            parent[parent == b] = a
             colour[a] = (colour[a] * size[a] + colour[b] * size[b]) / (size[a] + size[b])
             size[a] += size[b]
-            stamp[a] += 1
-            beside[a] = {c for c in beside[a] | beside[b] if c not in (a, b)}
-            for c in beside[a]:
-                beside[c].discard(b)
-                beside[c].add(a)
-                heapq.heappush(waiting, (cost(a, c), *(min(a, c), max(a, c)), stamp[min(a, c)], stamp[max(a, c)]))
-            left -= 1
-        answer[goal] = _named(parent)[numbers]
-    parts, wholes = answer[max(PIECES, floor)], answer[max(WHOLES, floor)]
-    return parts.astype(np.uint16), wholes.astype(np.uint16)
+            beside[a] |= beside[b]
+            beside[:, a] |= beside[:, b]
+            own[b] = own[:, b] = False
+    return np.unique(parent, return_inverse=True)[1][parts]
 
 
 def _named(parent: list[int]) -> np.ndarray:

@@ -94,12 +94,12 @@ const outline = useOutline(
   (place) => on.onStage(place),
 )
 const thing = useThing(on.inPicture)
-const { draw, aside } = useDrawing({ box, picture, overlay }, on, fetching, painter, thing.hovered)
+const { draw, aside, faded } = useDrawing({ box, picture, overlay }, on, fetching, painter, thing.hovered)
 const { shaped, select, remove, turn } = useShaped()
 const pick = usePicking(on.inPicture)
 const tools = { painter, pointing, outline, thing, pick }
 const tellNumbers = useNumbers(on, pointer, () => painter.active() || gesture.panning(), actions.lightTouch)
-const gesture = useGesture(on, box, pointer, tools, () => void tellNumbers())
+const gesture = useGesture(on, box, pointer, tools, () => void tellNumbers(), cancelStroke)
 const { cursor, spaceHeld } = gesture
 fetching.whenAtRest.push(() => pointer.value && void tellNumbers())
 
@@ -153,7 +153,13 @@ defineExpose(hands)
     @contextmenu.prevent
   >
     <canvas ref="picture" class="absolute inset-0 h-full w-full" data-picture></canvas>
-    <canvas ref="overlay" class="pointer-events-none absolute inset-0 h-full w-full" data-overlay></canvas>
+    <canvas
+      ref="overlay"
+      class="pointer-events-none absolute inset-0 h-full w-full"
+      :class="faded && 'opacity-0 transition-opacity duration-500 motion-reduce:transition-none'"
+      :data-faded="faded || undefined"
+      data-overlay
+    ></canvas>
     <div class="pointer-events-none absolute inset-y-0 right-0" :style="{ left: `${pane}px` }">
       <BrushRing
         v-if="room.painting && pointer && !spaceHeld"

@@ -11,6 +11,8 @@ import { coveredKey } from './views'
 
 /** Milliseconds for which stitches step aside after a touch was changed. */
 const ASIDE = 1200
+/** Milliseconds after which stitches of a place that was chosen, and is not being worked on, fade. */
+const SEEN = 2500
 
 /** The two canvases of the stage: the picture, and what lies over it; drawn anew at the next frame of the screen. */
 export function useDrawing(
@@ -27,6 +29,7 @@ export function useDrawing(
   const room = useRoom()
   const actions = useActions()
   const sheet = useSheet()
+  const looked = () => room.hoverArea ?? room.hoverFound
   const masked = computed(() => !!room.reach || (room.overlay === 'mask' && !!shownArea.value))
 
   /** For a moment after a touch was typed into or stepped one wants to see what it did. */
@@ -42,7 +45,23 @@ export function useDrawing(
       back = setTimeout(() => (aside.value = false), ASIDE)
     },
   )
-  onBeforeUnmount(() => clearTimeout(back))
+  /** A place that was chosen is shown, and then looked at without stitches; working on it, pointing at it or a key
+   * that is held brings them back. */
+  const faded = ref(false)
+  let fading: ReturnType<typeof setTimeout> | undefined
+  const settled = computed(() => {
+    const works = room.chain || room.painting || room.stitched || looked()
+    return works ? null : room.openArea
+  })
+  watch(settled, (area) => {
+    clearTimeout(fading)
+    faded.value = false
+    if (area) fading = setTimeout(() => (faded.value = true), SEEN)
+  })
+  onBeforeUnmount(() => {
+    clearTimeout(back)
+    clearTimeout(fading)
+  })
 
   let pending = false
   function draw() {
@@ -123,13 +142,16 @@ export function useDrawing(
     if (!context) return
     // Nobody judges light through stitches: they step aside while a touch is dragged, typed into, paints light or
     // points, and while before and after stand side by side; what is looked for by the pointer is shown all the same.
-    const looked = room.hoverArea ?? room.hoverFound
     const judging =
-      (!looked && (room.compare !== 'no' || room.pointing !== null || aside.value)) ||
+      (!looked() && (room.compare !== 'no' || room.pointing !== null || aside.value)) ||
       (room.painting && (actions.laysLight() || actions.mendTouch())) ||
       sheet.trial.some((o) => o.path[0] === 'touches')
     const shown =
-      room.overlay === 'stitches' && shownArea.value && !room.reach && room.before === 'no' && !judging
+      (room.overlay === 'stitches' || room.stitched) &&
+      shownArea.value &&
+      !room.reach &&
+      room.before === 'no' &&
+      (!judging || room.stitched)
     const alpha = shown ? alphaNow() : null
     const region = hovered.value
     const { width, height } = canvases.overlay.value!
@@ -147,9 +169,9 @@ export function useDrawing(
     [
       views.main, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
       () => room.overlay, () => room.reach, () => room.splitAt, () => room.before, () => room.compare,
-      () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => room.most, aside, () => sheet.trial, () => ({ ...room.thread }),
+      () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => room.most, () => room.stitched, aside, () => sheet.trial, () => ({ ...room.thread }),
     ],
     draw,
   ) // prettier-ignore
-  return { draw, aside }
+  return { draw, aside, faded }
 }

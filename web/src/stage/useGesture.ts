@@ -1,7 +1,8 @@
 import { computed, type Ref, ref } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
-import type { Spot, View } from './geometry'
+import { type Spot, type View, zoomed } from './geometry'
+import { BARREL, ERASER } from './pen'
 import type { useOutline } from './useOutline'
 import type { usePainter } from './usePainter'
 import type { usePointing } from './usePointing'
@@ -10,6 +11,8 @@ import type { StageView } from './useView'
 
 const WHEEL = 0.0016
 const [SMALLEST, LARGEST] = [0.002, 0.6]
+/** Milliseconds for which a hand that lies down beside a pen is its palm. */
+const PEN_NEAR = 800
 
 interface Tools {
   painter: ReturnType<typeof usePainter>
@@ -26,6 +29,7 @@ export function useGesture(
   pointer: Ref<Spot | null>,
   { painter, pointing, outline, thing, pick }: Tools,
   moved: () => void,
+  letGo: () => unknown,
 ) {
   const room = useRoom()
   const actions = useActions()
@@ -33,12 +37,46 @@ export function useGesture(
   const sizing = ref<{ x: number; size: number } | null>(null)
   const panning = ref<(Spot & { view: View }) | null>(null)
   const brush = actions.brushInHand
+  /** Fingers on the stage, and what two of them began with. */
+  const fingers = new Map<number, Spot>()
+  let pinch: { view: View; middle: Spot; apart: number } | null = null
+  /** When a pen was last seen; a finger beside it pans, and its palm does nothing. */
+  let pen = -Infinity
   const clampSize = (n: number) => Math.min(LARGEST, Math.max(SMALLEST, Number(n.toFixed(4))))
 
+  function between() {
+    const [a, b] = [...fingers.values()] as [Spot, Spot]
+    const apart = Math.max(1, Math.hypot(a.x - b.x, a.y - b.y))
+    return { middle: { x: (a.x + b.x) / 2, y: (a.y + b.y) / 2 }, apart }
+  }
+  /** Whether a finger, or the palm of a hand with a pen, is not to begin anything. */
+  function taken(event: PointerEvent): boolean {
+    if (event.pointerType === 'pen') pen = event.timeStamp
+    if (event.pointerType !== 'touch') return false
+    if (painter.active() && !fingers.size) return true
+    if (event.timeStamp - pen < PEN_NEAR) return true
+    fingers.set(event.pointerId, on.spot(event))
+    if (fingers.size < 2) return false
+    // The first finger meant the view as well.
+    letGo()
+    panning.value = null
+    pinch = fingers.size === 2 ? { view: on.view.value, ...between() } : null
+    return true
+  }
+  function pinched() {
+    if (!pinch) return
+    const { middle, apart } = between()
+    const nearer = zoomed(pinch.view, (pinch.view.zoom * apart) / pinch.apart, pinch.middle, on.stage.value)
+    on.pan(middle.x - pinch.middle.x, middle.y - pinch.middle.y, nearer)
+  }
+
   function down(event: PointerEvent) {
+    if (taken(event)) return
     pointer.value = on.spot(event)
     const hold = () => box.value!.setPointerCapture(event.pointerId)
-    const first = event.button === 0
+    const byPen = event.pointerType === 'pen'
+    const first = event.button === 0 || (byPen && (event.button === ERASER || event.button === BARREL))
+    const pans = spaceHeld.value || !room.painting || (event.pointerType === 'touch' && pen > 0)
     if (first && !spaceHeld.value && room.sourcing) {
       event.preventDefault()
       const { x, y } = on.inPicture(on.spot(event))
@@ -52,7 +90,7 @@ export function useGesture(
       else if (room.drawing) outline.down(on.spot(event), event)
       else if (thing.picks()) thing.down(on.spot(event), room.picking!.take !== event.altKey)
       else void pick(on.spot(event), room.picking!.take !== event.altKey)
-    } else if (event.button === 1 || (first && (spaceHeld.value || !room.painting))) {
+    } else if (event.button === 1 || (first && pans)) {
       event.preventDefault()
       panning.value = { ...on.spot(event), view: on.view.value }
       hold()
@@ -63,6 +101,16 @@ export function useGesture(
     }
   }
   function move(event: PointerEvent) {
+    if (event.pointerType === 'pen') pen = event.timeStamp
+    if (event.pointerType === 'touch') {
+      // A palm, or a finger that came down before the pen.
+      if (!fingers.has(event.pointerId)) return
+      fingers.set(event.pointerId, on.spot(event))
+      if (fingers.size > 1) {
+        pinched()
+        return
+      }
+    }
     const at = (pointer.value = on.spot(event))
     if (pointing.held.value) {
       pointing.move(at)
@@ -77,6 +125,16 @@ export function useGesture(
     else painter.move(event)
   }
   function up(event: PointerEvent) {
+    if (event.pointerType === 'touch') {
+      const both = fingers.size > 1
+      if (!fingers.delete(event.pointerId)) return
+      if (both) {
+        // The finger that stays means nothing any more.
+        fingers.clear()
+        pinch = null
+        return
+      }
+    }
     if (pointing.held.value) {
       pointing.up()
       return

@@ -2,6 +2,7 @@ import { shallowRef } from 'vue'
 import { freshId, type Painted } from '../sheet/types'
 import type { Brush, LightBrush } from '../stores/room'
 import { toPicture, toStage } from './geometry'
+import { BARREL, ERASER } from './pen'
 import type { Scene } from './scene'
 import { StrokeShadow } from './stitches'
 
@@ -53,11 +54,13 @@ export function usePainter(hooks: Hooks) {
     const here = pointOf(event)
     // Shift sets a straight line from where the last stroke ended.
     const start: [number, number, number] | null = event.shiftKey && last ? [last[0], last[1], here[2]] : null
-    const away = event.altKey ? !hooks.takesAway() : hooks.takesAway()
+    const byPen = event.pointerType === 'pen'
+    const other = event.altKey || (byPen && event.button === BARREL)
+    const away = (byPen && event.button === ERASER) || other !== hooks.takesAway()
     const what = hooks.paints()
     const stroke = {
       ...hooks.brush(),
-      pressure: event.pointerType === 'pen' ? hooks.brush().pressure : 'none',
+      pressure: byPen ? hooks.brush().pressure : 'none',
       ...(what === 'light' ? { darker: away } : { erase: what === 'coverage' && away }),
       points: start ? [start, here] : [here],
     } as Painted

@@ -91,6 +91,8 @@ export const useRoom = defineStore('room', () => {
   /** Painting light with a touch: its strokes make darker. */
   const darker = ref(false)
   const overlay = ref<Overlay>('stitches')
+  /** Stitches are held on, whatever is in hand. */
+  const stitched = ref(false)
   const before = ref<'no' | 'all' | 'touch'>('no')
   const share = ref<number | null>(null)
   /** Where the open area lies: a box in long sides. */
@@ -143,7 +145,7 @@ export const useRoom = defineStore('room', () => {
   const reach = ref<{ touch: string; sharp: boolean } | null>(null)
   const numbers = shallowRef<Numbers | null>(null)
   /** Picking a thing: whether the pointer takes whole things or their parts. */
-  const wholeThings = ref(false)
+  const wholeThings = ref(true)
   const zoomLabel = ref('fit')
   /** Touches of which the view shows less than there is: the share of full size from which they are seen. */
   const unseen = shallowRef<Record<string, number>>({})
@@ -168,7 +170,7 @@ export const useRoom = defineStore('room', () => {
     sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, before, share, box, closer, little, most, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, stitched, before, share, box, closer, little, most, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

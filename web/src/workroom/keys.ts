@@ -127,6 +127,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
       title: 'The area',
       rows: [
         { shown: 'S', keys: ['s'], words: 'stitches on or off', press: () => (room.overlay = room.overlay === 'stitches' ? 'off' : 'stitches') },
+        { shown: 'Shift+S, held', keys: ['S'], words: 'stitches on, whatever is in hand', press: () => (room.stitched = true), release: () => (room.stitched = false) },
         { shown: 'G', keys: ['g'], words: 'the mask alone, as grey', press: () => (room.overlay = room.overlay === 'mask' ? 'stitches' : 'mask') },
         { shown: 'V', keys: ['v'], words: 'the picture only inside, only outside', press: () => (room.overlay = room.overlay === 'inside' ? 'outside' : room.overlay === 'outside' ? 'stitches' : 'inside') },
         { shown: 'I', keys: ['i'], words: 'invert', press: invert },
@@ -166,7 +167,8 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: 'R, held', keys: ['r'], words: 'size by moving sideways', press: () => stage()?.holdSize(true), release: () => stage()?.holdSize(false) },
         { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker; repairing: another source', press: turnRound },
         { shown: 'E', keys: ['e'], words: 'keep to edges', press: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges) },
-        { shown: 'Alt, held', words: 'the other of both' },
+        { shown: 'Alt, held', words: 'the other of both; so does the button at the side of a pen' },
+        { shown: 'Two fingers', words: 'zoom and pan; with a pen in hand one finger pans' },
         { shown: 'Shift+click', words: 'straight line from the last stroke' },
       ],
     },
