@@ -4,6 +4,7 @@
 """
 
 import argparse
+import contextlib
 import os
 import shutil
 import signal
@@ -188,22 +189,27 @@ def rotate(log: Path) -> None:
 
 
 def stop_leftovers() -> None:
-    """End the processes that a killed house left running (a PID counts only if its command is ours)."""
-    for path in RUN.glob("*.pid"):
-        try:
-            pid = int(path.read_text())
-            command = Path(f"/proc/{pid}/cmdline").read_bytes()
-        except (OSError, ValueError):
-            command = b""
-        if b"studio." in command:
-            os.kill(pid, signal.SIGTERM)
-            for _ in range(80):
-                if not Path(f"/proc/{pid}").exists():
-                    break
-                time.sleep(0.1)
-            else:
-                os.kill(pid, signal.SIGKILL)
+    """End the processes that a killed house left running, all at once."""
+    paths = list(RUN.glob("*.pid"))
+    left = [int(text) for path in paths if (text := path.read_text()).isdigit()]
+    for number, patience in ((signal.SIGTERM, 8.0), (signal.SIGKILL, 2.0)):
+        deadline = time.monotonic() + patience
+        for pid in filter(_is_ours, left):
+            # It may end by itself at this very moment.
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, number)
+        while any(map(_is_ours, left)) and time.monotonic() < deadline:
+            time.sleep(0.05)
+    for path in paths:
         path.unlink(missing_ok=True)
+
+
+def _is_ours(pid: int) -> bool:
+    """Whether a process runs and its command is ours: a PID may have been given to another, or wait to be collected."""
+    try:
+        return b"studio." in Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return False
 
 
 def _check_port(host: str, port: int) -> None:

@@ -37,11 +37,19 @@ export function useOpening() {
     room.picking = room.drawing = null
   }
 
+  /** Open an area for what it does: the sentence that uses it opens with it, so that both are at hand. */
+  function openWithUse(id: string) {
+    const uses = (of: string | null) => sheet.touch(of)?.touch.area === id
+    const user = sheet.steps.findLast((step) => uses(step.touch.id))
+    openArea(id)
+    if (user && !uses(room.openTouch)) openTouch(user.touch.id)
+  }
+
   /** Whether a touch owns strokes, and is painted with. */
   const paints = (id: string | null) =>
     sheet.kinds
       .find((k) => k.kind === sheet.touch(id)?.touch.kind)
       ?.settings.some((s) => ['strokes', 'patches'].includes(s.control)) ?? false
 
-  return { openTouch, openArea, paints }
+  return { openTouch, openArea, openWithUse, paints }
 }

@@ -6,6 +6,7 @@ import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { frameOf } from './geometry'
 import { asAlpha } from './stitches'
+import { Pace } from './pace'
 import type { usePainter } from './usePainter'
 import type { StageView } from './useView'
 import { type Base, type Covered, Coverage, type Growing, Views } from './views'
@@ -62,6 +63,8 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   }
   const frame = (scale = on.ratio.value) => frameOf(on.view.value, on.stage.value, on.size.value, scale)
 
+  const pace = new Pace()
+
   /** Whether a change has not been asked for yet. */
   const resting = ref(false)
   const after = ref(REST)
@@ -84,11 +87,13 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     timer.start()
   }
   function refresh(draft: boolean) {
-    const at = frame(draft ? on.ratio.value / 2 : on.ratio.value)
+    const share = draft ? pace.share : 1
+    const at = frame(on.ratio.value * share)
     if (!at || !sheet.portrait || painter().active()) return
     const revision = sheet.revision
-    views.view(base, at, draft, () => {
-      if (!draft && sheet.revision === revision) refreshWhole()
+    views.view(base, at, draft, (milliseconds) => {
+      if (draft) pace.told(share, milliseconds)
+      else if (sheet.revision === revision) refreshWhole()
     })
   }
   function refreshWhole() {
@@ -115,7 +120,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     })
   }
   function refreshBefore(draft = false) {
-    const at = frame(draft ? on.ratio.value / 2 : on.ratio.value)
+    const at = frame(on.ratio.value * (draft ? pace.share : 1))
     if (compared.value && at && sheet.portrait) views.beforeView(beforeBase, at, draft)
   }
   function dab(growing: () => Growing | null) {

@@ -86,8 +86,9 @@ export class Views {
   }
 
   /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
-  view(base: () => Base, frame: FrameIn, draft: boolean, done?: () => void) {
+  view(base: () => Base, frame: FrameIn, draft: boolean, done?: (milliseconds: number) => void) {
     this.latest.run(async () => {
+      const began = performance.now()
       const waiting = setTimeout(() => (this.slow.value = true), SLOW)
       const layer = await this.fetch(base(), frame, draft).finally(() => {
         clearTimeout(waiting)
@@ -99,7 +100,7 @@ export class Views {
       clearTimeout(this.asking)
       if (layer.waits) this.asking = setTimeout(this.again, AGAIN)
       this.dropDabs()
-      done?.()
+      done?.(performance.now() - began)
     })
   }
 

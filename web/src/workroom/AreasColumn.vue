@@ -63,7 +63,7 @@ function take(name: string) {
         :data-area="area.name"
         @pointerenter="room.hoverArea = area.id"
         @pointerleave="room.hoverArea = null"
-        @click="((room.hoverArea = null), actions.openArea(area.id))"
+        @click="((room.hoverArea = null), actions.openWithUse(area.id))"
       >
         <span
           class="rounded-full p-1"

@@ -1,0 +1,37 @@
+import { describe, expect, it } from 'vitest'
+import { Pace } from './pace'
+
+/** A server whose time follows the pixels that it draws: `full` milliseconds for all of them. */
+function drag(pace: Pace, full: number, pictures = 30): number[] {
+  return Array.from({ length: pictures }, () => {
+    const share = pace.share
+    pace.told(share, full * share ** 2)
+    return share
+  })
+}
+
+describe('the pace of drafts', () => {
+  it('stays sharp where pictures come in time, and does not waver', () => {
+    expect(new Set(drag(new Pace(), 200))).toEqual(new Set([1 / 2]))
+  })
+  it('becomes as coarse as is needed and stays there', () => {
+    const shares = drag(new Pace(), 1000)
+    expect(shares.slice(-20).every((s) => s === 1 / 4)).toBe(true)
+    expect(1000 * shares.at(-1)! ** 2).toBeLessThan(65)
+  })
+  it('becomes sharp again once the work is light', () => {
+    const pace = new Pace()
+    drag(pace, 3000)
+    expect(pace.share).toBe(1 / 6)
+    drag(pace, 150)
+    expect(pace.share).toBe(1 / 2)
+  })
+  it('does not listen to one late picture, nor to one of another size', () => {
+    const pace = new Pace()
+    drag(pace, 100)
+    pace.told(1 / 2, 900)
+    pace.told(1, 900)
+    pace.told(1, 900)
+    expect(pace.share).toBe(1 / 2)
+  })
+})
