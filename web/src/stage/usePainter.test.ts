@@ -144,4 +144,21 @@ describe('the brush', () => {
     expect(done.map((s) => 'darker' in s && s.darker)).toEqual([false, true])
     expect(hand.shadows.value).toEqual([])
   })
+  it('takes away with the other end of a pen, and turns round by its button', () => {
+    for (const [button, away] of [
+      [0, false],
+      [5, true],
+      [2, true],
+    ] as const) {
+      const paint = painter()
+      paint.down(at(10, 10, { pointerType: 'pen', button }))
+      paint.up(at(10, 10))
+      expect((done.at(-1) as { erase: boolean }).erase).toBe(away)
+    }
+    takesAway = true
+    const paint = painter()
+    paint.down(at(10, 10, { pointerType: 'pen', button: 2 }))
+    paint.up(at(10, 10))
+    expect((done.at(-1) as { erase: boolean }).erase).toBe(false)
+  })
 })

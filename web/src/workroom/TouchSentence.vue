@@ -17,6 +17,20 @@ const sentencePieces = computed(() => (kind.value ? pieces(kind.value, props.tou
 const setting = (name: string) => kind.value!.settings.find((s) => s.name === name)!
 const words = computed(() => actions.say(props.touch))
 
+function stepped(name: string, from: number, steps: number) {
+  const { step, low, high, scale } = setting(name)
+  const raw = from + (steps * (step ?? 1)) / scale
+  return Number(Math.min(high ?? raw, Math.max(low ?? raw, raw)).toFixed(4))
+}
+/** Arrows step the number in the sentence, with Shift by ten, as they do beside a slider. */
+function nudge(event: KeyboardEvent, name: string) {
+  const by = ['ArrowUp', 'ArrowRight'].includes(event.key) ? 1 : -1
+  if (!event.key.startsWith('Arrow') || event.altKey || setting(name).control !== 'slider') return
+  event.preventDefault()
+  const to = stepped(name, Number(props.touch.settings[name]), by * (event.shiftKey ? 10 : 1))
+  actions.setSettings(props.touch, { [name]: to })
+}
+
 const PIXELS_A_STEP = 4
 let dragged: { x: number; from: number; to: number; name: string } | null = null
 function grab(event: PointerEvent, name: string) {
@@ -26,11 +40,9 @@ function grab(event: PointerEvent, name: string) {
 }
 function drag(event: PointerEvent) {
   if (!dragged) return
-  const { step, low, high, scale } = setting(dragged.name)
   const steps = Math.round((event.clientX - dragged.x) / PIXELS_A_STEP)
   if (!steps && Number.isNaN(dragged.to)) return
-  const raw = dragged.from + (steps * (step ?? 1)) / scale
-  dragged.to = Number(Math.min(high ?? raw, Math.max(low ?? raw, raw)).toFixed(4))
+  dragged.to = stepped(dragged.name, dragged.from, steps)
   actions.attemptSettings(props.touch, { [dragged.name]: dragged.to })
 }
 function drop() {
@@ -63,6 +75,7 @@ function drop() {
         @pointerdown="grab($event, piece.setting)"
         @pointermove="drag"
         @pointerup="drop"
+        @keydown="nudge($event, piece.setting)"
         @keydown.enter="actions.openTouch(touch.id)"
         @click="setting(piece.setting).control === 'slider' || actions.openTouch(touch.id)"
       >
