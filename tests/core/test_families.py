@@ -100,18 +100,19 @@ class Pushed(Works, Moved):
     kind: ClassVar[str] = "pushed"
     by: float = 0.02
 
-    @property
-    def reach(self) -> float:
-        return self.by
-
-    def displacement(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        near = np.clip(1 - np.hypot(x - 0.5, y - 0.4) / 0.3, 0, 1) ** 2
-        return self.by * near, np.zeros_like(near)
+    def bent(self, grid: Frame, pinned, name, memory) -> Floats:
+        x, y = grid.places()
+        near = np.clip(1 - np.hypot(x[None, :] - 0.5, y[:, None] - 0.4) / 0.3, 0, 1) ** 2
+        return np.stack([self.by * near, 0 * near, 0 * near], axis=-1).astype(np.float32)
 
 
 ALL: dict[str, Kind] = {n: k.model_validate(k.starts[0].settings) for n, k in KINDS.items()}
 ALL["catchlight"] = KINDS["catchlight"](amount=0.8, size=0.6, eyes=[{"x": 0.45, "y": 0.4, "radius": 0.1}])
 ALL |= {k.kind: k() for k in (Crisp, Copies, Pushed)}
+ALL["reshape"] = KINDS["reshape"].model_validate({"strokes": [
+    {"size": 0.3, "points": [[0.4, 0.3, 1], [0.44, 0.32, 1]]},
+    {"does": "swell", "size": 0.2, "points": [[0.5, 0.4, 1], [0.6, 0.4, 1]], "mirror": [[0.5, 0], [0.5, 1]]},
+]})  # fmt: skip
 PATCHES = [
     {"way": "heal", "source": [0.2, 0.05]},
     {"way": "clone", "source": [-0.1003, 0.0507], "of": "texture"},

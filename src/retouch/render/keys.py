@@ -61,4 +61,6 @@ class Keys:
     def step(self, step: Touch | Set) -> str:
         """A step's name: what it does, where, and what is within it."""
         inner = [self.step(s) for s in step.touches if acts(s)] if isinstance(step, Set) else []  # type: ignore[arg-type]
-        return digest_of(step.doing, "" if step.area is None else self.area(step.area), *inner)
+        others = step.settings.others if isinstance(step, Touch) else ()
+        places = [self.area(area) for area in others]
+        return digest_of(step.doing, "" if step.area is None else self.area(step.area), *inner, *places)

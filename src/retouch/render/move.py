@@ -1,70 +1,216 @@
 """Geometry comes last: every displacement of a sheet is gathered, and the finished picture goes through them once."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
-import cv2
+import numba
 import numpy as np
 
 from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.render.stages import halo
-from retouch.sheet import Touch
-from retouch.touches.base import Moved
+from retouch.shape.field import LEAST, active, at_places, on_frame
 from retouch.types import Coverage, Encoded, Floats
 
 KERNEL = 3
 """Pixels that the resampling reads on either side."""
+STEPS, FARTHEST, NEAR = 25, 0.01, 1e-6
+"""Steps in which a place is looked for, how far each goes at most, and over what a slope is taken, in long sides."""
+SHOWN = 0.5
+"""Coverage from which what is seen at a place is the thing that was moved, not what lies behind it."""
 
 
-def origin(steps: Sequence[Touch], frame: Frame) -> Frame:
+@dataclass(frozen=True)
+class Bend:
+    """One shape: moves of a grid (h × w × 2, long sides), and where it works.
+
+    With ``covered`` (on a frame) what is covered moves over ``ground``, the picture (h × w × 3) without it.
+    """
+
+    moves: Floats
+    area: str | None = None
+    covered: Coverage | None = None
+    ground: Floats | None = None
+
+    @property
+    def reach(self) -> float:
+        """How far anything is moved at most, in long sides."""
+        return float(np.hypot(self.moves[..., 0], self.moves[..., 1]).max())
+
+
+def origin(bends: Sequence[Bend], frame: Frame) -> Frame:
     """The rectangle of the picture before it is moved from which ``frame`` comes."""
-    reach = sum(step.settings.reach * step.strength for step in steps if isinstance(step.settings, Moved))
-    return frame.grown(halo(reach, frame) + KERNEL)
+    out = frame
+    for bend in reversed(bends):
+        if (part := active(bend.moves, out)) is not None:
+            out = out.joined(part.grown(halo(bend.reach, frame) + KERNEL))
+    return out
 
 
-def moved(picture: Encoded, steps: Sequence[tuple[Touch, Coverage | None]], around: Frame, frame: Frame) -> Encoded:
-    """The picture after all displacements on ``frame``, a new float32 array, by one bicubic resampling.
+def touched(bends: Sequence[Bend], frame: Frame) -> Frame:
+    """The rectangle of the finished picture that may show what lies in ``frame`` before it is moved."""
+    return frame.grown(halo(sum(bend.reach for bend in bends), frame) + KERNEL) if bends else frame
+
+
+def moved(picture: Encoded, bends: Sequence[Bend], around: Frame, frame: Frame) -> Encoded:
+    """The picture after all shapes on ``frame``, a new float32 array, by one bicubic resampling.
+
+    From a place of the finished picture one goes back through the last shape first. Beyond the picture its border goes
+    on. With *c* the coverage of what moves, *P* the picture and *G* what lies behind, a place *x* that comes from *b*
+    shows P(b) + (1 − c(b)) (G(x) − G(b)): the thing itself, and behind its soft edge what lies there now.
 
     Parameters
     ----------
     picture
         The picture before, on ``around`` (see :func:`origin`), encoded working colours.
-    steps
-        Moved touches in their order, each with its coverage on ``around`` or None for everywhere.
-
-    Notes
-    -----
-    From a place of the finished picture one goes back through the last displacement first. Beyond the picture its
-    border goes on.
+    bends
+        Shapes in their order; coverage and ground on ``around``.
     """
-    x, y = (np.asarray(v, np.float64) for v in np.broadcast_arrays(*_grid(frame)))
-    for step, coverage in reversed(steps):
-        kind = step.settings
-        assert isinstance(kind, Moved)
-        dx, dy = kind.displacement(x, y)
-        share: Floats | float = step.strength
-        if coverage is not None:
-            share = share * _read(coverage, x, y, around, cv2.INTER_LINEAR)
-        x, y = x + share * dx, y + share * dy
-    out = np.empty((*frame.shape, 3), np.float32)
+    out = Encoded(picture[frame.slices_in(around)].copy())
+    rect = _changed(bends, frame)
+    if rect is None:
+        return out
+    own = rect.slices_in(frame)
 
     def work(rows: slice) -> None:
-        out[rows] = _read(picture, x[rows], y[rows], around, cv2.INTER_CUBIC)
+        part = rect.rows(rows.start, rows.stop)
+        x, y = _grid(part)
+        values, away = _through(picture, bends, around, x, y, part)
+        # What does not move is not resampled: it stays the same to the bit.
+        some = away * frame.unit > 1e-6
+        there = out[own][rows]
+        there[some] = values[some]
 
-    in_bands(work, frame.h)
-    # What does not move is not resampled: it stays the same to the bit.
-    still = (np.abs(x - _grid(frame)[0]) + np.abs(y - _grid(frame)[1])) * frame.unit < 1e-6
-    out[still] = picture[frame.slices_in(around)][still]
-    return Encoded(out)
+    in_bands(work, rect.h)
+    return out
+
+
+def shown(coverage: Coverage, bends: Sequence[Bend], around: Frame, frame: Frame) -> Coverage:
+    """A coverage (on ``around``) as it lies on the finished picture, on ``frame``."""
+    layer = np.repeat(coverage[..., None], 3, axis=2)
+    seen = [b if b.covered is None else replace(b, ground=layer * (1 - b.covered[..., None])) for b in bends]
+    return Coverage(np.clip(moved(Encoded(layer), seen, around, frame)[..., 0], 0, 1))
+
+
+def back(bends: Sequence[Bend], x: Floats, y: Floats, around: Frame | None = None) -> tuple[Floats, Floats]:
+    """Where in the upright original what is seen at places (long sides) of the finished picture lies."""
+    for n in range(len(bends) - 1, -1, -1):
+        bend = bends[n]
+        dx, dy = at_places(bend.moves, x, y)
+        if bend.covered is not None and around is not None:
+            bx, by = back(bends[:n], x + dx, y + dy, around)
+            thing = _sampled(bend.covered[..., None], around, bx, by)[..., 0] >= SHOWN
+            dx, dy = np.where(thing, dx, 0.0), np.where(thing, dy, 0.0)
+        x, y = x + dx, y + dy
+    return x, y
+
+
+def forth(bends: Sequence[Bend], x: Floats, y: Floats, around: Frame | None = None) -> tuple[Floats, Floats]:
+    """Where places (long sides) of the upright original are seen on the finished picture: :func:`back` turned round."""
+    to_x, to_y = x, y
+    for bend in bends:
+        there = _found(bend.moves, to_x, to_y)
+        if bend.covered is not None and around is not None:
+            thing = _sampled(bend.covered[..., None], around, x, y)[..., 0] >= SHOWN
+            there = np.where(thing, there[0], to_x), np.where(thing, there[1], to_y)
+        to_x, to_y = there
+    return to_x, to_y
+
+
+def _found(moves: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """The places that come from ``x``, ``y``, by Newton's method."""
+    to_x, to_y = x.copy(), y.copy()
+    for _ in range(STEPS):
+        dx, dy = at_places(moves, to_x, to_y)
+        ax, ay = at_places(moves, to_x + NEAR, to_y)
+        bx, by = at_places(moves, to_x, to_y + NEAR)
+        xx, yx, xy, yy = 1 + (ax - dx) / NEAR, (ay - dy) / NEAR, (bx - dx) / NEAR, 1 + (by - dy) / NEAR
+        det = np.maximum(xx * yy - xy * yx, LEAST / 2)
+        off_x, off_y = x - to_x - dx, y - to_y - dy
+        step_x, step_y = (yy * off_x - xy * off_y) / det, (xx * off_y - yx * off_x) / det
+        # Far away the map is another one than here.
+        share = np.minimum(1, FARTHEST / np.maximum(np.hypot(step_x, step_y), 1e-12))
+        to_x, to_y = to_x + share * step_x, to_y + share * step_y
+    return to_x, to_y
+
+
+def _changed(bends: Sequence[Bend], frame: Frame) -> Frame | None:
+    out: Frame | None = None
+    for bend in bends:
+        # What an earlier shape changes is carried on by the later ones.
+        part = active(bend.moves, frame)
+        if part is not None:
+            part = part.grown(halo(sum(b.reach for b in bends if b is not bend), frame)).met(frame)
+            out = part if out is None or part is None else out.joined(part)
+    return out
+
+
+def _through(
+    picture: Floats, bends: Sequence[Bend], around: Frame, x: Floats, y: Floats, part: Frame | None
+) -> tuple[Floats, Floats]:
+    """What is seen at places, and how far away it lies before (city blocks); ``part``: the frame that they are."""
+    if not bends:
+        return _sampled(picture, around, x, y), np.zeros(x.shape)
+    bend, before = bends[-1], bends[:-1]
+    if part is not None:
+        moves = on_frame(bend.moves, part)
+        dx, dy = moves[..., 0], moves[..., 1]
+    else:
+        dx, dy = at_places(bend.moves, x, y)
+    values, away = _through(picture, before, around, x + dx, y + dy, None)
+    here = np.abs(dx) + np.abs(dy)
+    if bend.covered is not None and bend.ground is not None:
+        covered = _through(bend.covered[..., None], before, around, x + dx, y + dy, None)[0]
+        behind = _through(bend.ground, before, around, x, y, None)[0]
+        beneath = _through(bend.ground, before, around, x + dx, y + dy, None)[0]
+        values = values + (1 - covered) * (behind - beneath)
+        # Its surroundings stay to the bit where nothing of it came or went.
+        gone = _through(bend.covered[..., None], before, around, x, y, None)[0]
+        here = here * ((covered[..., 0] > 0) | (gone[..., 0] > 0))
+    return values, away + here
 
 
 def _grid(frame: Frame) -> tuple[Floats, Floats]:
     x, y = frame.places()
-    return x[None, :], y[:, None]
+    return np.repeat(x[None, :], frame.h, axis=0), np.repeat(y[:, None], frame.w, axis=1)
 
 
-def _read(values: Floats, x: Floats, y: Floats, around: Frame, how: int) -> Floats:
-    """``values`` on ``around`` at places in long sides."""
-    columns = (x * around.unit - around.x - 0.5).astype(np.float32)
-    rows = (y * around.unit - around.y - 0.5).astype(np.float32)
-    return np.asarray(cv2.remap(values, columns, rows, how, borderMode=cv2.BORDER_REPLICATE))
+def _sampled(values: Floats, around: Frame, x: Floats, y: Floats) -> Floats:
+    """``values`` (on ``around``, h × w × k) at places in long sides, float32, by Catmull and Rom's cubic."""
+    out = np.empty((*x.shape, values.shape[2]), np.float32)
+    _sample(np.ascontiguousarray(values, np.float32), x, y, float(around.unit), around.x + 0.5, around.y + 0.5, out)
+    return out
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _sample(values, x, y, unit, left, top, out):  # type: ignore[no-untyped-def]
+    height, width, count = values.shape
+    across, down = np.empty(4, np.float32), np.empty(4, np.float32)
+    for r in range(out.shape[0]):
+        for c in range(out.shape[1]):
+            at_x, at_y = x[r, c] * unit - left, y[r, c] * unit - top
+            j, i = int(np.floor(at_x)), int(np.floor(at_y))
+            t, s = np.float32(at_x - j), np.float32(at_y - i)
+            across[0], across[1] = ((2 - t) * t - 1) * t / 2, ((3 * t - 5) * t * t + 2) / 2
+            across[2], across[3] = ((4 - 3 * t) * t + 1) * t / 2, (t - 1) * t * t / 2
+            down[0], down[1] = ((2 - s) * s - 1) * s / 2, ((3 * s - 5) * s * s + 2) / 2
+            down[2], down[3] = ((4 - 3 * s) * s + 1) * s / 2, (s - 1) * s * s / 2
+            inside = 1 <= i < height - 2 and 1 <= j < width - 2
+            for k in range(count):
+                total = np.float32(0)
+                for m in range(4):
+                    row = i - 1 + m
+                    if inside:
+                        line = (
+                            across[0] * values[row, j - 1, k]
+                            + across[1] * values[row, j, k]
+                            + across[2] * values[row, j + 1, k]
+                            + across[3] * values[row, j + 2, k]
+                        )
+                    else:
+                        row = min(max(row, 0), height - 1)
+                        line = np.float32(0)
+                        for n in range(4):
+                            line += across[n] * values[row, min(max(j - 1 + n, 0), width - 1), k]
+                    total += down[m] * line
+                out[r, c, k] = total

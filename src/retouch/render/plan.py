@@ -12,9 +12,9 @@ from retouch.render.cache import Cache
 from retouch.render.demand import Drawing
 from retouch.render.keys import Keys
 from retouch.render.maps import spread_over
-from retouch.render.move import moved, origin
 from retouch.render.picture import Picture
 from retouch.render.seeing import Named
+from retouch.render.shaping import Shapes
 from retouch.render.stages import Stages
 from retouch.sheet import Set, Sheet, Touch
 from retouch.touches.base import Drawn, Maps, Wide
@@ -75,7 +75,8 @@ class Renderer:
         self.keys = Keys(picture.key, sheet, self.found, self._waits)
         self._start = digest_of("original", picture.key)
         self.stages = Stages(self._start, sheet, self.keys, fineness)
-        self.kept_stages = {self.stages.below(keep)} - {0} if keep is not None and self._is_there(keep) else set[int]()
+        self.shapes = Shapes(self)
+        self.kept_stages = {self.shapes.under(keep)} - {0} if keep is not None and self._is_there(keep) else set[int]()
 
     @property
     def key(self) -> str:
@@ -84,21 +85,11 @@ class Renderer:
 
     def draw(self, frame: Frame) -> Encoded:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
-        if not self.stages.moved:
-            return self.draw_stage(self.stages.last, frame)
-        around = origin(self.stages.moved, frame)
-        drawing = self._drawing(self.stages.last, around)
-        for step in self.stages.moved:
-            if step.area is not None:
-                drawing.want_area(step.area, self.stages.below(step.id), around)
-        drawing.run()
-        picture = drawing.picture(self.stages.last, around)
+        return self.shapes.draw(frame)
 
-        def coverage(step: Touch) -> Coverage | None:
-            return None if step.area is None else drawing.coverage(step.area, self.stages.below(step.id), around)
-
-        self.runs += len(self.stages.moved)
-        return moved(picture, [(step, coverage(step)) for step in self.stages.moved], around, frame)
+    def unmoved(self, frame: Frame) -> Encoded:
+        """The finished picture on ``frame`` before anything of it is moved, a new array."""
+        return self.draw_stage(self.stages.last, frame)
 
     def draw_stage(self, stage: int, frame: Frame) -> Encoded:
         """The stage with this number on ``frame``, a new array."""

@@ -3,7 +3,7 @@
 from retouch.areas import recipe
 from retouch.areas.refine import reach
 from retouch.frame import Frame
-from retouch.render.move import origin
+from retouch.render.move import touched
 from retouch.render.plan import Renderer
 
 
@@ -36,10 +36,9 @@ def changed(renderer: Renderer, area: str | None, frame: Frame, touch: str | Non
         reached.append(_joined(rects) if rects else None)
     out = reached[renderer.stages.last]
     moved = [areas[s.area] for s in renderer.stages.moved if s.area in areas]
+    moved += [frame for s in renderer.stages.moved if s.id == touch]
     rects = [r for r in (out, *moved) if r is not None]
-    if not rects:
-        return None
-    return origin(renderer.stages.moved, _joined(rects)) if renderer.stages.moved else _joined(rects)
+    return touched(renderer.shapes.bends(), _joined(rects)) if rects else None
 
 
 def _of_area(renderer: Renderer, area: str, frame: Frame) -> Frame:

@@ -126,7 +126,7 @@ def _parts(lab: Floats, numbers: np.ndarray, kind: np.ndarray) -> np.ndarray:
             beside[c].add(a)
             heapq.heappush(waiting, (cost(a, c), *(min(a, c), max(a, c)), stamp[min(a, c)], stamp[max(a, c)]))
         left -= 1
-    return _named(parent)[numbers]
+    return np.asarray(_named(parent)[numbers])
 
 
 def _wholes(lab: Floats, parts: np.ndarray, kind: np.ndarray, one: np.ndarray, holds: np.ndarray) -> np.ndarray:
@@ -161,7 +161,7 @@ def _wholes(lab: Floats, parts: np.ndarray, kind: np.ndarray, one: np.ndarray, h
             beside[a] |= beside[b]
             beside[:, a] |= beside[:, b]
             own[b] = own[:, b] = False
-    return np.unique(parent, return_inverse=True)[1][parts]
+    return np.asarray(np.unique(parent, return_inverse=True)[1][parts])
 
 
 def _named(parent: list[int]) -> np.ndarray:

@@ -66,6 +66,9 @@ def carried(
         if touch.get("area") is not None:
             touch["area"] = bring(touch["area"])
         kind = KINDS.get(touch["kind"])
+        for name in kind.refers if kind is not None else ():
+            if touch["settings"].get(name) is not None:
+                touch["settings"][name] = bring(touch["settings"][name])
         if kind is not None and kind.model_validate(touch["settings"]).by_hand:
             touch["needs_look"] = True
             by_hand.append(touch["name"] or kind.title)

@@ -252,6 +252,9 @@ class Sheet(Record):
         for step in self.steps():
             if step.area is not None and step.area not in names:
                 raise ValueError(f"touch {step.id} works on an area that is not there ({step.area})")
+            for area in step.settings.others if isinstance(step, Touch) else ():
+                if area not in names:
+                    raise ValueError(f"touch {step.id} names an area that is not there ({area})")
         _no_circle(needs, names)
         _not_too_deep(self.touches, 1)
         return self

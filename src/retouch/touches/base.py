@@ -82,6 +82,13 @@ class Kind(Record):
     starts: ClassVar[tuple[ReadyTouch, ...]]
     """Ready sentences with a restrained start, found by need."""
     picks: ClassVar[tuple[Pick, ...]] = ()
+    refers: ClassVar[tuple[str, ...]] = ()
+    """Settings that hold the id of an area, besides the one that it works in."""
+
+    @property
+    def others(self) -> tuple[str, ...]:
+        """Ids of the areas that its settings name."""
+        return tuple(area for name in self.refers if (area := getattr(self, name)) is not None)
 
     @property
     def by_hand(self) -> bool:
@@ -271,14 +278,17 @@ class Drawn(Kind):
 class Moved(Kind):
     """A displacement. All of a sheet are gathered; the finished picture goes through them once, at the end.
 
-    Its area and strength weaken the displacement; a tone limit or a blend mode has no meaning here.
+    Its strength weakens the displacement. With an area what lies in it moves over its surroundings, which stay and are
+    continued behind it. A tone limit or a blend mode has no meaning here.
     """
 
-    @property
-    def reach(self) -> float:
-        """The longest displacement, in long sides."""
-        raise NotImplementedError
+    pinned: str | None = None
+    """The area that never moves."""
 
-    def displacement(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        """From where the content of places comes: what is added to ``x`` and ``y`` (both h × w, in long sides)."""
+    def bent(self, grid: Frame, pinned: Coverage | None, name: str, memory: Memory) -> Floats:
+        """Moves on ``grid`` (:func:`retouch.shape.field.grid_of`): from where each node takes its content.
+
+        float32 h × w × 3: what is added to x and y, in long sides, and 1 in the first node's third value if anything
+        was cut short. ``pinned``: coverage on the grid of what never moves, of which ``name`` says all.
+        """
         raise NotImplementedError

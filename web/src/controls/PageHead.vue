@@ -29,12 +29,12 @@ async function leave() {
     <nav class="flex items-center gap-2 text-quiet" aria-label="Where you are">
       <template v-for="(step, i) in trail ?? []" :key="i">
         <span v-if="i" aria-hidden="true">·</span>
-        <RouterLink v-if="step.to" :to="step.to" class="hover:underline">{{ step.text }}</RouterLink>
+        <RouterLink v-if="step.to" :to="step.to" class="way">{{ step.text }}</RouterLink>
         <span v-else class="font-semibold text-ink">{{ step.text }}</span>
       </template>
     </nav>
     <div class="grow" />
-    <RouterLink to="/account" class="text-quiet hover:underline" data-tip="password, account">
+    <RouterLink to="/account" class="way text-quiet" data-tip="password, account">
       {{ session.email }}
     </RouterLink>
     <button class="button" @click="leave">Sign out</button>

@@ -130,7 +130,7 @@ watch(
         Needlepoint
       </RouterLink>
       <nav class="min-w-0 truncate text-quiet" aria-label="Where you are">
-        <RouterLink v-if="sitting" :to="`/sittings/${sitting.id}`" class="hover:underline">{{
+        <RouterLink v-if="sitting" :to="`/sittings/${sitting.id}`" class="way">{{
           sitting.name
         }}</RouterLink>
         <template v-if="sitting"> · </template>

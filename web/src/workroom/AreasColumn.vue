@@ -63,7 +63,9 @@ function take(name: string) {
         :data-area="area.name"
         @pointerenter="room.hoverArea = area.id"
         @pointerleave="room.hoverArea = null"
+        data-tip="Twice: closer"
         @click="((room.hoverArea = null), actions.openWithUse(area.id))"
+        @dblclick="room.closer += 1"
       >
         <span
           class="rounded-full p-1"

@@ -33,7 +33,7 @@ const same = (a: BeforeOf) => JSON.stringify(a) === JSON.stringify(room.beforeOf
 <template>
   <Float
     class="flex"
-    button="button min-h-7 rounded-l-none border-l-0 px-1"
+    button="button min-h-7 rounded-l-none border-l-0 px-1.5"
     :label="`What before is: ${beforeWords(room.beforeOf)}`"
     :tip="`Before is: ${beforeWords(room.beforeOf)}`"
     list="w-64"

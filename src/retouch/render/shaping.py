@@ -1,0 +1,135 @@
+"""The shapes of a sheet over a picture: what moves, what it covers, and what lies behind it."""
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from retouch.frame import Frame
+from retouch.render.demand import Drawing
+from retouch.render.maps import spread_over
+from retouch.render.move import Bend, back, forth, moved, origin, shown
+from retouch.shape.field import grid_of
+from retouch.shape.ground import SIDE, continued
+from retouch.sheet import Touch
+from retouch.touches.base import Moved
+from retouch.types import Coverage, Encoded, Floats, digest_of
+
+if TYPE_CHECKING:
+    from retouch.render.plan import Renderer
+
+HIDES = 0.1
+"""Coverage from which on a thing that is moved hides what lies behind it."""
+
+
+class Shapes:
+    """What of a renderer's sheet moves."""
+
+    def __init__(self, renderer: "Renderer"):
+        self._renderer = renderer
+        self._steps = renderer.stages.moved
+        self._bends: list[Bend] | None = None
+        self._ended: list[str] = []
+
+    def bends(self) -> list[Bend]:
+        """The shapes in their order, without what they cover."""
+        if self._bends is None:
+            self._bends = [self._bend(step) for step in self._steps]
+            self._renderer.runs += len(self._bends)
+        return self._bends
+
+    @property
+    def ended(self) -> list[str]:
+        """Ids of the touches of which a stroke was cut short: the picture would have folded."""
+        self.bends()
+        return self._ended
+
+    def _bend(self, step: Touch) -> Bend:
+        renderer, kind = self._renderer, step.settings
+        assert isinstance(kind, Moved)
+        grid = grid_of(renderer.picture.width, renderer.picture.height)
+        name, pinned = "", None
+        if kind.pinned is not None:
+            name = renderer.area_key(kind.pinned, self._below(step))
+            pinned = renderer.area(kind.pinned, grid, step.id)
+        moves = kind.bent(grid, pinned, name, renderer)
+        if moves[0, 0, 2]:
+            self._ended.append(step.id)
+        return Bend(np.ascontiguousarray(moves[..., :2] * np.float32(step.strength)), step.area)
+
+    def draw(self, frame: Frame) -> Encoded:
+        """The finished picture on ``frame``, a new array."""
+        bends, last = self.bends(), self._renderer.stages.last
+        if not bends:
+            return self._renderer.draw_stage(last, frame)
+        around = origin(bends, frame)
+        drawing = self._drawing(around, last)
+        picture = drawing.picture(last, around)
+        laid = []
+        for step, bend in zip(self._steps, self._covered(drawing, around), strict=True):
+            if bend.covered is not None:
+                behind = spread_over(self._ground(step), around)
+                share = np.clip(bend.covered / HIDES, 0, 1)[..., None]
+                bend = replace(bend, ground=picture + share * (behind - picture))
+            laid.append(bend)
+        return moved(picture, laid, around, frame)
+
+    def shown(self, covered: Callable[[Frame], Coverage], frame: Frame) -> Coverage:
+        """A coverage, given by what draws it, as it lies on the finished picture on ``frame``."""
+        if not self.bends():
+            return covered(frame)
+        around = origin(self.bends(), frame)
+        return shown(covered(around), self._covered(self._drawing(around), around), around, frame)
+
+    def covered(self, frame: Frame) -> list[Bend]:
+        """The shapes with what they cover on ``frame``."""
+        return self._covered(self._drawing(frame), frame)
+
+    def back(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+        """Where in the upright original lies what is seen at places (long sides) of the finished picture."""
+        whole = self._renderer.scaled(2 * SIDE)
+        return back(self.covered(whole), x, y, whole)
+
+    def forth(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+        """Where places of the upright original are seen on the finished picture."""
+        whole = self._renderer.scaled(2 * SIDE)
+        return forth(self.covered(whole), x, y, whole)
+
+    def under(self, touch: str) -> int:
+        """The stage that a touch in hand works on."""
+        stages = self._renderer.stages
+        return stages.last if any(step.id == touch for step in self._steps) else stages.below(touch)
+
+    def _below(self, step: Touch) -> str:
+        stages = self._renderer.stages
+        return stages.all[stages.below(step.id)].key
+
+    def _drawing(self, around: Frame, stage: int | None = None) -> Drawing:
+        drawing = Drawing(self._renderer)
+        if stage is not None:
+            drawing.want(stage, around)
+        for step in self._steps:
+            if step.area is not None:
+                drawing.want_area(step.area, self._renderer.stages.below(step.id), around)
+        drawing.run()
+        return drawing
+
+    def _covered(self, drawing: Drawing, around: Frame) -> list[Bend]:
+        below = self._renderer.stages.below
+        return [
+            bend if bend.area is None else replace(bend, covered=drawing.coverage(bend.area, below(step.id), around))
+            for step, bend in zip(self._steps, self.bends(), strict=True)
+        ]
+
+    def _ground(self, step: Touch) -> Floats:
+        """What lies behind the area of a shape, on one small map of the finished picture."""
+        renderer, area = self._renderer, step.area or ""
+        last = renderer.stages.all[renderer.stages.last].key
+        name = digest_of("ground", last, renderer.area_key(area, self._below(step)))
+        known = renderer.cache.whole(name)
+        if known is None:
+            small = renderer.scaled(SIDE)
+            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id))
+            renderer.cache.put(name, small, known)
+        return known
