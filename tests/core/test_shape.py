@@ -208,7 +208,7 @@ def test_parts_of_a_face_move_as_their_words_say_and_by_no_more():
     level = of(eyes_level=1)
     assert level(FORM.eyes[0])[1] - level(FORM.eyes[1])[1] == pytest.approx(-0.02, rel=0.1)
     assert of(jaw=-0.03)(FORM.jaw[0])[0] < -0.1 * 0.03 * height
-    assert of(posture=4)((0.4, 0.45))[0] == pytest.approx(0.07 * 0.255, rel=0.15)
+    assert of(posture=4)((0.4, 0.45))[0] == pytest.approx(-0.07 * 0.255, rel=0.15)
     assert of(right_shoulder=-0.12)((0.15, 0.8))[1] == pytest.approx(-0.12 * height, rel=0.2)
     assert Reshape(forms=[FORM]).neutral
 

@@ -12,7 +12,7 @@ STEPS = 4
 """Dabs in which one shape is laid."""
 SOFT = 1.0
 NECK, HEAD = 0.35, 1.15
-"""How far below the chin a head is turned about, and how far from its middle the turn reaches, in heights of the face."""
+"""How far below the chin a head is turned about, and how far from its middle the turn reaches; in its heights."""
 
 
 class FaceForm(Record):
