@@ -15,6 +15,7 @@ from retouch.frame import Frame
 from retouch.sheet import Set, Sheet, Touch
 from retouch.touches.dodge_burn import DodgeBurn, LightStroke
 from retouch.touches.repair import Mending, Patch, Repair
+from retouch.touches.reshape import Reshape, ShapeStroke, WetShape
 from retouch.types import Floats, PictureError
 from studio.recent import Recent
 
@@ -33,7 +34,7 @@ class Growing:
     points: Floats = field(default_factory=lambda: np.empty((256, 3)))
     along: Floats = field(default_factory=lambda: np.zeros(256))
     count: int = 0
-    wet: Wet | None = None
+    wet: Wet | WetShape | None = None
     lock: Any = field(default_factory=Lock)
 
     def add(self, start: int, points: list[tuple[float, float, float]]) -> None:
@@ -54,7 +55,9 @@ class Growing:
 
     def on(self, frame: Frame, name: str) -> Stroke:
         """The stroke as far as it is, on the view ``frame``."""
-        if self.wet is None or self.wet.frame != frame:
+        if isinstance(self.stroke, ShapeStroke):
+            self.wet = self.wet or WetShape()
+        elif not isinstance(self.wet, Wet) or self.wet.frame != frame:
             self.wet = Wet(frame)
         way = Way(self.points[: self.count], self.along[: self.count])
         return self.stroke.growing(way, f"{name} {self.count}", self.wet)
@@ -105,6 +108,8 @@ def _with_stroke(step: Any, touch: str, stroke: Stroke, mending: Mending | None)
         return step.model_copy(update={"touches": inner})
     kind = step.settings if isinstance(step, Touch) and step.id == touch else None
     if isinstance(kind, DodgeBurn) and isinstance(stroke, LightStroke):
+        return step.model_copy(update={"settings": kind.with_one_more(stroke)})
+    if isinstance(kind, Reshape) and isinstance(stroke, ShapeStroke):
         return step.model_copy(update={"settings": kind.with_one_more(stroke)})
     if isinstance(kind, Repair) and mending is not None:
         patch = Patch(**dict(mending), id="wet", strokes=[stroke])

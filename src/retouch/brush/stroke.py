@@ -63,7 +63,7 @@ class Stroke(Record):
         """Whether new points change what was laid before them."""
         return False
 
-    def growing(self, way: Way, name: str, wet: Wet) -> Self:
+    def growing(self, way: Way, name: str, wet: Any) -> Self:
         """This stroke with another way, while it is being painted: ``name`` stands for it, ``wet`` is what was laid."""
         stroke = self.model_copy()
         stroke.__dict__.update(way=way, digest=name, wet=wet)

@@ -74,7 +74,7 @@ def gauges(renderer: Renderer, touch: str | None = None, area: str | None = None
         before, after = renderer.below(touch, at), renderer.above(touch, at)
         inside = renderer.reach(touch, at)
     else:
-        before, after = renderer.original(at), renderer.draw(at)
+        before, after = renderer.original(at), renderer.unmoved(at)
         inside = Coverage(np.ones(at.shape, np.float32) if area is None else renderer.area(area, at))
     found = renderer.found()
 

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from retouch.faces.drawn import height
+from retouch.faces.mesh import CHIN, IRISES, TOP, upright
 
 Points = list[tuple[float, float, float]]
 LIGHT = {
@@ -27,6 +28,34 @@ SIZES = {"nose": 0.05, "chin": 0.10, "cheekbone": 0.13, "hollow": 0.13, "forehea
 """Diameters of the brush, in heights of the face, by a word of the way's name."""
 STEPS = 8
 """Points between two landmarks."""
+
+
+RIGHT_JAW, LEFT_JAW, WINGS, CORNERS = (172, 136, 150), (397, 365, 379), (129, 358), (61, 291)
+"""Landmarks along the jaw, at the nose's wings and the mouth's corners; the sitter's right first."""
+DOWN, ASIDE = 0.62, 0.85
+"""Where shoulders lie: below the chin and beside the face's axis, in heights of the face."""
+
+
+def form_of(landmarks: Sequence[tuple[float, float]]) -> dict[str, object]:
+    """Where the parts of a face lie, as settings of a shape: see :class:`retouch.shape.forms.FaceForm`."""
+    places = np.array(landmarks, np.float64)
+    up, length = upright(places)
+    right = np.array([up[1], -up[0]])
+    if (places[RIGHT_JAW[0]] - places[LEFT_JAW[0]]) @ right < 0:
+        right = -right
+    shoulder = places[CHIN] - DOWN * length * up
+    rims = [np.ptp(places[list(ring)], axis=0).max() / 2 for ring in IRISES]
+    return {
+        "chin": _place(places[CHIN]), "top": _place(places[TOP]),
+        "eyes": [_place(places[ring[0]]) for ring in IRISES], "iris": round(float(max(rims)), 5),
+        "mouth": [_place(places[i]) for i in CORNERS], "jaw": [_place(places[i]) for i in RIGHT_JAW + LEFT_JAW],
+        "nose": [_place(places[i]) for i in WINGS],
+        "shoulders": [_place(shoulder + side * ASIDE * length * right) for side in (1, -1)],
+    }  # fmt: skip
+
+
+def _place(at: np.ndarray) -> tuple[float, float]:
+    return round(float(at[0]), 5), round(float(at[1]), 5)
 
 
 def form_strokes(landmarks: Sequence[tuple[float, float]]) -> list[dict[str, object]]:

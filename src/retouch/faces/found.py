@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from retouch.faces.drawn import DRAWN, drawn, height
-from retouch.faces.mesh import IRISES
+from retouch.faces.mesh import CHIN, IRISES, TOP
 from retouch.frame import Frame
 from retouch.segment.guided import Read, follow, guided
 from retouch.types import Bytes, Coverage, Floats, PictureError
@@ -154,6 +154,7 @@ class Found:
                     "box": [round(v, 5) for v in face.box],
                     "score": round(face.score, 3),
                     "eyes": [[round(v, 5) for v in box] for box in face.eyes()],
+                    "axis": [[round(v, 5) for v in face.landmarks[n]] for n in (TOP, CHIN) if face.landmarks],
                     "landmarks": [[round(x, 5), round(y, 5)] for x, y in face.landmarks],
                     "closed": [("right", "left")[eye] for eye in face.closed],
                     "mouth_open": face.mouth_open,

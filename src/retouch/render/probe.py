@@ -64,13 +64,15 @@ def laid_ev(renderer: Renderer, touch: str, x: float, y: float) -> float | None:
 def sample(renderer: Renderer, x: float, y: float, draw: Draw | None = None) -> Encoded:
     """The mean encoded working colour (3,) of a small disc at (x, y) in long sides, of the stage ``draw`` or finished.
 
+    Places are those of the upright original: what was moved is read where it lay.
+
     A place outside the picture is read at its border.
     """
     whole = Frame.whole(*size(renderer, VIEW_SIDE))
     column = int(np.clip(x * whole.unit, 0, whole.width - 1))
     row = int(np.clip(y * whole.unit, 0, whole.height - 1))
     at = Frame(whole.width, whole.height, column, row, 1, 1).grown(RADIUS)
-    picture = (draw or renderer.draw)(at)
+    picture = (draw or renderer.unmoved)(at)
     rows, columns = np.ogrid[: at.h, : at.w]
     disc = np.hypot(rows + at.y - row, columns + at.x - column) <= RADIUS + 0.3
     return Encoded(np.asarray(picture[disc].mean(axis=0, dtype=np.float64)))

@@ -31,6 +31,7 @@ class Shapes:
         self._steps = renderer.stages.moved
         self._bends: list[Bend] | None = None
         self._ended: list[str] = []
+        self.grid = grid_of(renderer.picture.width, renderer.picture.height)
 
     def bends(self) -> list[Bend]:
         """The shapes in their order, without what they cover."""
@@ -48,12 +49,11 @@ class Shapes:
     def _bend(self, step: Touch) -> Bend:
         renderer, kind = self._renderer, step.settings
         assert isinstance(kind, Moved)
-        grid = grid_of(renderer.picture.width, renderer.picture.height)
         name, pinned = "", None
         if kind.pinned is not None:
             name = renderer.area_key(kind.pinned, self._below(step))
-            pinned = renderer.area(kind.pinned, grid, step.id)
-        moves = kind.bent(grid, pinned, name, renderer)
+            pinned = renderer.area(kind.pinned, self.grid, step.id)
+        moves = kind.bent(self.grid, pinned, name, renderer)
         if moves[0, 0, 2]:
             self._ended.append(step.id)
         return Bend(np.ascontiguousarray(moves[..., :2] * np.float32(step.strength)), step.area)

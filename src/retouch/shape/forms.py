@@ -92,6 +92,18 @@ def form_dabs(form: FaceForm, how: FormAmounts) -> Iterator[list[Dab]]:
         ]
 
 
+def proportions(before: Floats, after: Floats, height: float) -> float:
+    """How far places of a face (n × 2) have moved against each other at most, as a share of its height.
+
+    What a turn, a shift or another size of the whole explains is taken off first, by least squares (B. K. P. Horn,
+    1987, in the plane).
+    """
+    a, b = (p - p.mean(0) for p in (before, after))
+    first, second = a[:, 0] + 1j * a[:, 1], b[:, 0] + 1j * b[:, 1]
+    whole = (np.conj(first) @ second) / max(float(np.abs(first @ np.conj(first))), 1e-12)
+    return float(np.abs(second - whole * first).max() / height)
+
+
 def _across(place: Floats, chin: Floats, up: Floats) -> Floats:
     """From the face's axis outwards to a place: a unit vector."""
     off = place - chin

@@ -3,7 +3,7 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from retouch.faces.form import form_strokes
+from retouch.faces.form import form_of, form_strokes
 from retouch.faces.found import Found
 from retouch.sheet.wishes import PLACES
 from retouch.touches import KINDS
@@ -130,8 +130,10 @@ def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int
     if ready.from_face:
         faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]
         if not faces:
-            raise PictureError("No face was found here of which the form is known. Paint the light yourself.")
-        if "eyes" in model.model_fields:
+            raise PictureError("No face was found here of which the form is known. Use strokes of your own.")
+        if "forms" in model.model_fields:
+            settings["forms"] = [form_of(face.landmarks) for face in faces]
+        elif "eyes" in model.model_fields:
             settings["eyes"] = [
                 {"x": round(x, DIGITS), "y": round(y, DIGITS), "radius": round(r, DIGITS)}
                 for face in faces

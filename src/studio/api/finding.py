@@ -28,6 +28,8 @@ class FaceOut(BaseModel):
     box: tuple[float, float, float, float]
     score: float
     eyes: list[tuple[float, float, float, float]]
+    axis: list[tuple[float, float]]
+    """From the top of the forehead to the chin; nothing if that is not known."""
     closed: list[str]
     mouth_open: bool
     parts: list[str]

@@ -1,6 +1,7 @@
 """Views: a rectangle of the picture as the sheet makes it, and the coverage of an area."""
 
 import json
+from collections.abc import Sequence
 from dataclasses import asdict
 from functools import partial
 from typing import Annotated, Any, Literal
@@ -14,14 +15,17 @@ from pydantic import BaseModel, Field
 
 from retouch.areas.measuring import box_of
 from retouch.checks import Check, CheckName, gauges, looked, pixels_seen
+from retouch.faces.drawn import height
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
 from retouch.render.plan import Renderer
 from retouch.render.probe import histogram, laid_ev, numbers, sample
 from retouch.render.seeing import Draw
+from retouch.shape.field import active
+from retouch.shape.forms import proportions
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
-from retouch.types import Floats, PictureError
+from retouch.types import Coverage, Floats, PictureError
 from studio import owned, sheets, viewing
 from studio.jobs import prepare_anew
 from studio.models import Portrait
@@ -211,6 +215,52 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     return _waiting(response, renderer)
 
 
+class ShapeIn(BaseModel):
+    """Of which revision, with a change that is only tried, the shape is wanted."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+
+
+@router.post("portraits/{portrait_id}/shape", response={200: None})
+def shape(request: HttpRequest, portrait_id: UUID, data: ShapeIn) -> HttpResponse:
+    """From where the finished picture takes its content: what one needs to point at it.
+
+    ``X-Shapes`` is a list, in the shapes' order, of ``[width, height, x, y, w, h, covered]``: a grid over the whole
+    picture, the rectangle of it that moves anything, and whether a coverage follows. The body holds for each
+    float32 h × w × 2 moves in long sides and, if so, h × w bytes of coverage. ``X-Ended``: touches of which a stroke
+    was cut short. ``X-Moved``: how far parts of a face moved against each other at most, as a share of its height.
+    """
+    portrait = ready(request, portrait_id)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
+    with viewing.seat(request):
+        heads, body = [], b""
+        for bend in renderer.shapes.covered(renderer.shapes.grid):
+            grid = renderer.shapes.grid
+            rect = active(bend.moves, grid) or Frame(*grid.scale, 0, 0, 1, 1)
+            heads.append([*grid.scale, rect.x, rect.y, rect.w, rect.h, bend.covered is not None])
+            at = rect.slices_in(grid)
+            body += bend.moves[at].tobytes()
+            if bend.covered is not None:
+                body += (np.clip(bend.covered[at], 0, 1) * 255 + 0.5).astype(np.uint8).tobytes()
+        response = picture(body, "application/octet-stream")
+        response["X-Shapes"] = json.dumps(heads)
+        response["X-Ended"] = json.dumps(renderer.shapes.ended)
+        moved = [proportions_of(renderer, face.landmarks) for face in getattr(renderer.found(), "faces", ())
+                 if face.landmarks]  # fmt: skip
+    if moved:
+        response["X-Moved"] = f"{max(moved):.5f}"
+    return response
+
+
+def proportions_of(renderer: Renderer, landmarks: Sequence[tuple[float, float]]) -> float:
+    """How far a face's parts have moved against each other, as a share of its height."""
+    before = np.array(landmarks, np.float64)
+    after = np.stack(renderer.shapes.forth(before[:, 0].copy(), before[:, 1].copy()), axis=-1)
+    return proportions(before, after, height(landmarks))
+
+
 @router.post("portraits/{portrait_id}/coverage", response={200: None})
 def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpResponse:
     """The coverage of an area, or of a touch, as a grey PNG.
@@ -222,7 +272,10 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     there(sheet, data.touch, data.area)
     renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
 
-    def covered(at: Frame) -> Floats:
+    def covered(at: Frame) -> Coverage:
+        return renderer.shapes.shown(unshaped, at)
+
+    def unshaped(at: Frame) -> Coverage:
         return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
 
     whole = Frame.whole(*_fit(portrait, SHARE_SIDE))

@@ -19,7 +19,7 @@ from retouch.files.reading import look, read
 from retouch.files.svg import SvgShape, read_svg, write_svg
 from retouch.frame import Frame
 from retouch.sheet.changes import Operation
-from retouch.types import PictureError
+from retouch.types import Coverage, PictureError
 from studio import sheets, viewing
 from studio.api.finding import searched
 from studio.api.looking import ready
@@ -44,6 +44,8 @@ class AreaIn(BaseModel):
     trial: Annotated[list[Operation], Field(max_length=100)] = []
     area: str
     bits: Literal[8, 16] = 8
+    shaped: bool = True
+    """As it lies on the finished picture, or on the upright original."""
 
 
 class OutlineOut(BaseModel):
@@ -101,7 +103,14 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
         searched(portrait)
     whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
     renderer = viewing.renderer(portrait, sheet, wait=True)
-    coverage = viewing.in_turns(request, whole, lambda at: renderer.area(area.id, at))
+
+    def covered(at: Frame) -> Coverage:
+        return renderer.area(area.id, at)
+
+    if data.shaped:
+        coverage = viewing.in_turns(request, whole, lambda at: renderer.shapes.shown(covered, at))
+    else:
+        coverage = viewing.in_turns(request, whole, covered)
     most, kind = (255, np.uint8) if data.bits == 8 else (65535, np.uint16)
     png = cv2.imencode(".png", (np.clip(coverage, 0, 1) * most + 0.5).astype(kind))[1].tobytes()
     response = HttpResponse(png, content_type="image/png")

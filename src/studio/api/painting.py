@@ -16,6 +16,7 @@ from retouch.render.spread import changed
 from retouch.sheet.changes import Operation
 from retouch.touches.dodge_burn import LightStroke
 from retouch.touches.repair import Mending, PatchStroke
+from retouch.touches.reshape import ShapeStroke
 from retouch.types import PictureError
 from studio import sheets, viewing
 from studio.api.looking import FrameIn, open_frame, picture
@@ -37,7 +38,7 @@ class DabIn(BaseModel):
     area: str | None = None
     part: str | int = 0
     touch: str | None = None
-    stroke: Stroke | LightStroke
+    stroke: Stroke | LightStroke | ShapeStroke
     patch: Mending | None = None
     name: Annotated[str, Field(min_length=1, max_length=40)]
     start: Annotated[int, Field(ge=0, le=20_000)]
@@ -55,8 +56,8 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     """
     portrait, frame = open_frame(request, portrait_id, data.frame)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    if (data.touch is not None) != (isinstance(data.stroke, LightStroke) or data.patch is not None):
-        raise PictureError("A stroke of light is painted with a touch, any other into an area. It was not kept.")
+    if (data.touch is not None) != (isinstance(data.stroke, LightStroke | ShapeStroke) or data.patch is not None):
+        raise PictureError("A stroke of light or of shape is laid by a touch, any other in an area. It was not kept.")
     begun: BrushStroke = data.stroke
     if data.patch is not None:
         begun = PatchStroke.model_validate(begun.model_dump(include=set(PatchStroke.model_fields)))
@@ -74,10 +75,14 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
         inside = isinstance(begun, PatchStroke) and begun.fill_inside
         since = data.start if data.patch is None or (data.patch.way in ("clone", "paint") and not inside) else 0
         new = Frame.whole(*frame.scale).within(*growing.reached(since))
+        if isinstance(begun, ShapeStroke) and begun.mirror is not None:
+            new = Frame.whole(*frame.scale)
         reached = None if new is None else changed(renderer, data.area, new, data.touch)
         rect = None if reached is None else frame.met(reached)
         if rect is None:
             return HttpResponse(status=204)
         response = picture(to_jpeg(looked(renderer, rect, Check(data.look)), draft=True), "image/jpeg")
+    if data.touch in renderer.shapes.ended:
+        response["X-Ended"] = data.touch
     response["X-Rect"] = f"{rect.x} {rect.y} {rect.w} {rect.h}"
     return response

@@ -12,7 +12,7 @@ from retouch.areas.base import Made
 from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.touches import KINDS
-from retouch.touches.base import Heading, Kind, ReadyTouch
+from retouch.touches.base import Heading, Kind, Moved, ReadyTouch
 from retouch.touches.blend import MODES
 from retouch.types import Record
 from studio import owned, sheets
@@ -129,6 +129,8 @@ class KindOut(BaseModel):
     starts: list[StartOut]
     picks: list[PickOut]
     settings: list[SettingOut]
+    mixes: bool
+    """Whether it has a tone limit and a blend mode: what moves has none."""
 
 
 class PartStartOut(BaseModel):
@@ -208,6 +210,7 @@ def _kind(name: str) -> KindOut:
         sentence=kind.sentence,
         starts=[_start(kind, s) for s in kind.starts],
         picks=[PickOut(**p._asdict()) for p in kind.picks],
+        mixes=not issubclass(kind, Moved),
         settings=[_setting(f, p, neutral[f], schema.get("$defs", {})) for f, p in schema["properties"].items()],
     )
 

@@ -9,6 +9,8 @@ import { useOpening } from './opening'
 import { put } from './operations'
 import { useTouches } from './touches'
 
+const BARE = { grow: 0, feather: 0, invert: false }
+
 /** What can be done with areas and their parts. */
 export function useAreas() {
   const sheet = useSheet()
@@ -24,9 +26,7 @@ export function useAreas() {
       id: freshId('a'),
       name: freshName(sheet.areas, base),
       parts,
-      grow: 0,
-      feather: 0,
-      invert: false,
+      ...BARE,
     }
     const operations: Operation[] = [{ op: 'insert', path: ['areas'], item: area }]
     if (touch) operations.push(put([...path(touch.id), 'area'], area.id))
@@ -44,17 +44,37 @@ export function useAreas() {
     const source = sheet.sources.find((s) => s.source === name)
     if (source) makeArea([sourcePart(source, onFace(source, found.faces))], touch, source.area_name)
   }
+  const knownOf = (part: Part) =>
+    sheet.areas.find(
+      ({ parts: [own, ...more] }) =>
+        !more.length && own?.source === part.source && own.part === part.part && own.of === part.of,
+    )
   /** Make an area of something found, or open the one that there is, so that a touch can start on it. */
   function makeFound(name: string, of: number, touch?: Touch) {
     const part = foundPart(name, of)
-    const same = (p: Part) => p.source === part.source && p.part === part.part && p.of === part.of
-    const known = sheet.areas.find((a) => a.parts.length === 1 && a.parts.every(same))
+    const known = knownOf(part)
     if (!known) return void makeArea([part], touch, foundName(name, of, sheet.doc.people))
     if (touch && touch.area !== known.id) {
       place(touch, known.id)
       return
     }
     openArea(known.id)
+  }
+  /** Let a setting of a touch name an area of something found: the one that there is, or a new one. */
+  function nameFound(touch: Touch, setting: string, name: string) {
+    const part = foundPart(name, 0)
+    const known = knownOf(part)
+    const area: Area = known ?? {
+      ...BARE,
+      id: freshId('a'),
+      name: freshName(sheet.areas, foundName(name, 0, sheet.doc.people)),
+      parts: [part],
+    }
+    const made: Operation[] = known ? [] : [{ op: 'insert', path: ['areas'], item: area }]
+    sheet.change(
+      [...made, put([...path(touch.id), 'settings', setting], area.id)],
+      `${area.name} stays where it is`,
+    )
   }
   const paintAway = (touch?: Touch) => {
     makeArea([wholePart(), brushPart('take')], touch, 'all but the painted')
@@ -79,6 +99,10 @@ export function useAreas() {
   function deleteArea(area: Area) {
     const used = sheet.steps.filter((s) => s.touch.area === area.id)
     const operations = used.map((s) => put([...s.path, 'area'], null))
+    for (const { touch, path: at } of sheet.steps)
+      for (const { name, control } of sheet.kinds.find((k) => k.kind === touch.kind)?.settings ?? [])
+        if (control === 'area' && touch.settings[name] === area.id)
+          operations.push(put([...at, 'settings', name], null))
     openArea(null)
     sheet.change([...operations, { op: 'remove', path: ['areas', area.id] }], `deleted ${area.name}`)
   }
@@ -136,7 +160,7 @@ export function useAreas() {
   }
 
   return {
-    makeArea, makeFrom, makeFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addSource, addPart, takePart,
+    makeArea, makeFrom, makeFound, nameFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addSource, addPart, takePart,
     setPart, movePart, deletePart, attemptPart, changePart, openPart,
   } // prettier-ignore
 }

@@ -1,5 +1,7 @@
 import type { Operation } from '../api/client'
 import { type Area, brushPart, type Painted, type Part, type Touch } from '../sheet/types'
+import { OTHERWISE } from '../sheet/shaping'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useAreas } from './areas'
@@ -9,6 +11,7 @@ import { useOpening } from './opening'
 export function useHand() {
   const sheet = useSheet()
   const room = useRoom()
+  const found = useFound()
   const { addPart, paintNew } = useAreas()
   const { paints } = useOpening()
 
@@ -16,13 +19,16 @@ export function useHand() {
   function owner(): Touch | null {
     return !room.chain && paints(room.openTouch) ? (sheet.touch(room.openTouch)?.touch ?? null) : null
   }
-  const ofKind = (touch: Touch | null, repairs: boolean) =>
-    touch && (touch.kind === 'repair') === repairs ? touch : null
-  const lightTouch = () => ofKind(owner(), false)
+  const ofKind = (touch: Touch | null, kind: string) => (touch?.kind === kind ? touch : null)
+  /** The open touch that lays light by strokes, if it is what is painted with. */
+  const lightTouch = () => ofKind(owner(), 'dodge-burn')
+  /** The open shape, if it is what is stroked with. */
+  const shapeTouch = () => ofKind(owner(), 'reshape')
   /** The open repair, if it is what is painted with. */
-  const mendTouch = () => ofKind(owner(), true)
+  const mendTouch = () => ofKind(owner(), 'repair')
   /** The brush in hand: its size and the rest are kept for each use. */
-  const brushInHand = () => (mendTouch() ? room.mend : lightTouch() ? room.light : room.brush)
+  const brushInHand = () =>
+    mendTouch() ? room.mend : shapeTouch() ? room.shape : lightTouch() ? room.light : room.brush
   /** Whether the brush in hand lays light with a touch, and not coverage. */
   const laysLight = () => lightTouch() !== null
 
@@ -37,9 +43,9 @@ export function useHand() {
   /** Whether a stroke would have somewhere to go. */
   const canPaint = () => owner() !== null || paintPart() !== null
   function strokeOperation(stroke: Painted): Operation[] {
-    const light = lightTouch()
-    if (light)
-      return [{ op: 'insert', path: [...sheet.touch(light.id)!.path, 'settings', 'strokes'], item: stroke }]
+    const own = lightTouch() ?? shapeTouch()
+    if (own)
+      return [{ op: 'insert', path: [...sheet.touch(own.id)!.path, 'settings', 'strokes'], item: stroke }]
     const target = paintPart()
     if (!target) return []
     return [
@@ -49,6 +55,14 @@ export function useHand() {
         item: stroke,
       },
     ]
+  }
+
+  /** What the next stroke of the open shape does, and its line if it is laid on both sides of a face. */
+  function nextShape(other: boolean) {
+    const { does, mirrored } = room.nextShape
+    const face = mirrored ? found.faces.find((f) => f.axis.length) : undefined
+    const mirror = face ? face.axis : null
+    return { does: other ? OTHERWISE[does] : does, mirror }
   }
 
   /** Point at the picture with the open touch: by its first pick, the next, and then no more. */
@@ -93,6 +107,8 @@ export function useHand() {
     lightTouch,
     laysLight,
     mendTouch,
+    shapeTouch,
+    nextShape,
     brushInHand,
     canPaint,
     strokeOperation,

@@ -1,4 +1,4 @@
-import type { Mending } from '../sheet/types'
+import type { Mending, ShapeStroke } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
@@ -20,6 +20,7 @@ export function useOpening() {
     room.openTouch = id
     room.entry = 0
     const opened = sheet.touch(id)?.touch
+    if (opened?.kind === 'reshape') room.nextShape.does = opened.settings.next as ShapeStroke['does']
     if (opened?.kind === 'repair') {
       room.nextPatch.way = opened.settings.next as Mending['way']
       room.nextPatch.of = opened.settings.next_of as Mending['of']
@@ -49,7 +50,7 @@ export function useOpening() {
   const paints = (id: string | null) =>
     sheet.kinds
       .find((k) => k.kind === sheet.touch(id)?.touch.kind)
-      ?.settings.some((s) => ['strokes', 'patches'].includes(s.control)) ?? false
+      ?.settings.some((s) => ['strokes', 'patches', 'shapes'].includes(s.control)) ?? false
 
   return { openTouch, openArea, openWithUse, paints }
 }

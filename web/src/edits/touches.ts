@@ -91,7 +91,7 @@ export function useTouches() {
       notices.say(`${wish.lacks} Paint it: the brush is in your hand.`)
     }
     // What is meant to be painted with has its brush in hand; the area is where it works, not what it paints.
-    if (kind.settings.some((s) => ['strokes', 'patches'].includes(s.control)) && !start.from_face) {
+    if (kind.settings.some((s) => ['strokes', 'patches', 'shapes'].includes(s.control)) && !start.from_face) {
       room.chain = false
       room.painting = true
     }

@@ -130,9 +130,7 @@ watch(
         Needlepoint
       </RouterLink>
       <nav class="min-w-0 truncate text-quiet" aria-label="Where you are">
-        <RouterLink v-if="sitting" :to="`/sittings/${sitting.id}`" class="way">{{
-          sitting.name
-        }}</RouterLink>
+        <RouterLink v-if="sitting" :to="`/sittings/${sitting.id}`" class="way">{{ sitting.name }}</RouterLink>
         <template v-if="sitting"> · </template>
         <h1 class="inline font-semibold text-ink">{{ sheet.portrait?.name }}</h1>
       </nav>

@@ -8,7 +8,9 @@ export type Patch = Omit<Schema['Patch'], 'strokes'> & { strokes: PatchStroke[] 
 export type Filling = NonNullable<Schema['Patch']['filling']>
 export type PatchStroke = Schema['PatchStroke']
 export type Mending = Schema['Mending']
-export type Painted = Stroke | LightStroke | PatchStroke
+/** A stroke that moves what lies under it. */
+export type ShapeStroke = Schema['ShapeStroke']
+export type Painted = Stroke | LightStroke | PatchStroke | ShapeStroke
 export type ToneLimit = Schema['ToneLimit']
 export type Blend = Schema['ExposureTouch']['blend']
 export type Join = Schema['Strokes']['join']

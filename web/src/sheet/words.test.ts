@@ -8,7 +8,7 @@ const ev = {
   unit: 'EV', low: -6, high: 6, soft: 3, step: 0.05, choices: [], extra: {}, fields: [], scale: 1, neutral: 0,
 } // prettier-ignore
 const kind: Kind = {
-  kind: 'exposure', title: 'Exposure', stage: 'light', starts: [], picks: [], settings: [ev],
+  kind: 'exposure', title: 'Exposure', stage: 'light', starts: [], picks: [], settings: [ev], mixes: true,
   sentence: '{ev:Brighten|Darken} {where} by {ev}',
 } // prettier-ignore
 const area: Area = { id: 'a1', name: 'the shadow side', parts: [], grow: 0, feather: 0, invert: false }

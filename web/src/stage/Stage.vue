@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { DOES } from '../sheet/shaping'
 import BrushRing from './BrushRing.vue'
 import DashedShape from './DashedShape.vue'
 import { held, type Spot } from './geometry'
@@ -44,8 +45,18 @@ const elsewhere = useFollowing(on)
 const painter = usePainter({
   scene: on.scene,
   spot: on.spot,
+  inPicture: on.inPicture,
+  onStage: on.onStage,
   brush: actions.brushInHand,
-  paints: () => (actions.mendTouch() ? 'patches' : actions.laysLight() ? 'light' : 'coverage'),
+  paints: () =>
+    actions.mendTouch()
+      ? 'patches'
+      : actions.shapeTouch()
+        ? 'shape'
+        : actions.laysLight()
+          ? 'light'
+          : 'coverage',
+  shapes: actions.nextShape,
   takesAway: () => (actions.laysLight() ? room.darker : room.takeAway),
   grown() {
     draw()
@@ -57,7 +68,7 @@ const painter = usePainter({
         const patch = actions.mendingFrom(stroke.stroke.points[0]!)
         return patch && { ...stroke, touch: mends.id, patch }
       }
-      const light = actions.lightTouch()
+      const light = actions.lightTouch() ?? actions.shapeTouch()
       if (stroke && light) return { ...stroke, touch: light.id }
       const target = actions.paintPart()
       return stroke && target && { ...stroke, area: target.area.id, part: target.part.id ?? target.index }
@@ -70,11 +81,13 @@ const painter = usePainter({
     }
     const area = sheet.area(room.openArea)?.name ?? 'the area'
     const words =
-      'darker' in stroke
-        ? `${stroke.darker ? 'burned' : 'dodged'} a stroke`
-        : stroke.erase
-          ? `took away from ${area}`
-          : `painted ${area}`
+      'does' in stroke
+        ? `${DOES[stroke.does].done} a shape`
+        : 'darker' in stroke
+          ? `${stroke.darker ? 'burned' : 'dodged'} a stroke`
+          : stroke.erase
+            ? `took away from ${area}`
+            : `painted ${area}`
     sheet.change(actions.strokeOperation(stroke), words)
   },
 })
@@ -166,7 +179,13 @@ defineExpose(hands)
         :at="pointer"
         :radius="brushRadius"
         :softness="brush.softness"
-        :away="actions.mendTouch() ? false : actions.laysLight() ? room.darker : room.takeAway"
+        :away="
+          actions.mendTouch() || actions.shapeTouch()
+            ? false
+            : actions.laysLight()
+              ? room.darker
+              : room.takeAway
+        "
       />
       <StageHandles
         v-if="shaped"

@@ -144,7 +144,7 @@ export function useDrawing(
     // points, and while before and after stand side by side; what is looked for by the pointer is shown all the same.
     const judging =
       (!looked() && (room.compare !== 'no' || room.pointing !== null || aside.value)) ||
-      (room.painting && (actions.laysLight() || actions.mendTouch())) ||
+      (room.painting && (actions.laysLight() || actions.mendTouch() || actions.shapeTouch())) ||
       sheet.trial.some((o) => o.path[0] === 'touches')
     const shown =
       (room.overlay === 'stitches' || room.stitched) &&

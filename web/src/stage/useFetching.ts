@@ -1,6 +1,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import { asked, type Operation } from '../api/client'
+import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -64,6 +65,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   const frame = (scale = on.ratio.value) => frameOf(on.view.value, on.stage.value, on.size.value, scale)
 
   const pace = new Pace()
+  const bent = useBent()
 
   /** Whether a change has not been asked for yet. */
   const resting = ref(false)
@@ -170,7 +172,8 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
       asked.value > 0 ||
       sheet.queue.length > 0 ||
       [views.latest, views.beforeLatest, coverage.latest].some((l) => l.busy.value) ||
-      views.waiting.value,
+      views.waiting.value ||
+      bent.busy,
   )
   onBeforeUnmount(() => views.close())
 

@@ -38,6 +38,9 @@ function painter() {
   return usePainter({
     scene,
     spot: (event) => ({ x: event.clientX, y: event.clientY }),
+    // A tenth of a picture of 1000 × 800 in the middle of a stage of 100 × 80.
+    inPicture: ({ x, y }) => ({ x: x / 100, y: y / 100 }),
+    onStage: ([x, y]) => ({ x: 100 * x, y: 100 * y }),
     brush: () => brush,
     takesAway: () => takesAway,
     paints: () => (laysLight ? 'light' : 'coverage'),

@@ -1,7 +1,7 @@
 import { shallowRef } from 'vue'
 import { freshId, type Painted } from '../sheet/types'
 import type { Brush, LightBrush } from '../stores/room'
-import { toPicture, toStage } from './geometry'
+import type { Spot } from './geometry'
 import { BARREL, ERASER } from './pen'
 import type { Scene } from './scene'
 import { StrokeShadow } from './stitches'
@@ -11,12 +11,17 @@ const LEAST_MOVE = 0.7
 
 interface Hooks {
   scene: () => Scene
-  spot: (event: MouseEvent) => { x: number; y: number }
+  spot: (event: MouseEvent) => Spot
+  /** Where in the upright original lies what is seen at a spot, in long sides, and the way back. */
+  inPicture: (at: Spot) => Spot
+  onStage: (place: [number, number]) => Spot
   brush: () => Brush | LightBrush
-  /** What it paints: coverage of an area, or with a touch light, whose strokes make darker, or patches. */
-  paints: () => 'coverage' | 'light' | 'patches'
+  /** What it paints: coverage of an area, or with a touch light, patches or a shape. */
+  paints: () => 'coverage' | 'light' | 'patches' | 'shape'
   /** Whether the stroke takes away, or makes darker, before Alt turns it round. */
   takesAway: () => boolean
+  /** What a stroke of a shape does; `other`: turned round. */
+  shapes?: (other: boolean) => object
   /** The stroke has grown: show it, and ask for its effect. */
   grown: () => void
   done: (stroke: Painted) => void
@@ -33,17 +38,16 @@ export function usePainter(hooks: Hooks) {
   const unit = () => Math.max(hooks.scene().picture.w, hooks.scene().picture.h)
 
   function pointOf(event: PointerEvent): [number, number, number] {
-    const { view, stage } = hooks.scene()
-    const at = toPicture(view, hooks.spot(event), stage)
+    const at = hooks.inPicture(hooks.spot(event))
     const pressure = event.pointerType === 'pen' ? event.pressure : 1
     const inside = (n: number) => Math.min(4.9, Math.max(-3.9, Number(n.toFixed(5))))
-    return [inside(at.x / unit()), inside(at.y / unit()), Number(pressure.toFixed(3))]
+    return [inside(at.x), inside(at.y), Number(pressure.toFixed(3))]
   }
 
   function shadowOf(stroke: Painted) {
     const { view, stage, ratio } = hooks.scene()
     const place = (x: number, y: number) => {
-      const at = toStage(view, { x: x * unit(), y: y * unit() }, stage)
+      const at = hooks.onStage([x, y])
       return { x: at.x * ratio, y: at.y * ratio }
     }
     const [w, h] = [Math.round(stage.w * ratio), Math.round(stage.h * ratio)]
@@ -61,7 +65,11 @@ export function usePainter(hooks: Hooks) {
     const stroke = {
       ...hooks.brush(),
       pressure: byPen ? hooks.brush().pressure : 'none',
-      ...(what === 'light' ? { darker: away } : { erase: what === 'coverage' && away }),
+      ...(what === 'shape'
+        ? hooks.shapes?.(away)
+        : what === 'light'
+          ? { darker: away }
+          : { erase: what === 'coverage' && away }),
       points: start ? [start, here] : [here],
     } as Painted
     // What a touch paints is judged by itself: nothing is stitched over it.

@@ -1,5 +1,6 @@
 import { useElementSize, useLocalStorage } from '@vueuse/core'
 import { computed, nextTick, type Ref, ref, watch } from 'vue'
+import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
@@ -23,6 +24,7 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   const room = useRoom()
   const found = useFound()
   const notices = useNotices()
+  const bent = useBent()
   const { width, height } = useElementSize(box)
   const kept = useLocalStorage<Record<string, View>>('needlepoint-views', {})
 
@@ -137,13 +139,17 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
       y: event.clientY - rect.top,
     }
   }
-  /** A stage spot in long sides of the picture. */
+  /** A stage spot as a place of the upright original, in long sides: where what is seen there lies. */
   function inPicture(at: Spot): Spot {
     const point = toPicture(view.value, at, stage.value)
-    return { x: point.x / unit.value, y: point.y / unit.value }
+    const [x, y] = bent.back([point.x / unit.value, point.y / unit.value])
+    return { x, y }
   }
-  const onStage = (place: readonly [number, number]): Spot =>
-    toStage(view.value, { x: place[0] * unit.value, y: place[1] * unit.value }, stage.value)
+  /** Where a place of the upright original is seen on the stage. */
+  function onStage(place: readonly [number, number]): Spot {
+    const [x, y] = bent.forth(place)
+    return toStage(view.value, { x: x * unit.value, y: y * unit.value }, stage.value)
+  }
 
   /** The view is as it was left when the portrait is opened again. */
   function restore() {

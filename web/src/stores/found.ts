@@ -7,7 +7,11 @@ import { Regions } from '../sheet/regions'
 const AGAIN = 1000
 const NONE = 404
 
-type Face = Omit<Schema['FaceOut'], 'box' | 'eyes'> & { box: number[]; eyes: number[][] }
+type Face = Omit<Schema['FaceOut'], 'box' | 'eyes' | 'axis'> & {
+  box: number[]
+  eyes: number[][]
+  axis: number[][]
+}
 type State = Omit<Schema['FoundOut'], 'faces'> & { faces?: Face[] }
 
 /** What the program found on the open portrait by itself; asked for until the search is over. */

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { useLocalStorage } from '@vueuse/core'
 import { computed, reactive, ref, shallowRef } from 'vue'
 import type { Schema } from '../api/client'
-import type { Area, Mending } from '../sheet/types'
+import type { Area, Mending, ShapeStroke } from '../sheet/types'
 
 export type Overlay = 'stitches' | 'mask' | 'inside' | 'outside' | 'off'
 /** What stitches look like: their colour, and how far apart they stand in CSS pixels. */
@@ -61,6 +61,14 @@ export interface NextPatch {
   walking: boolean
 }
 
+const SHAPE_KEPT = 'needlepoint-shape-brush'
+const SHAPE: LightBrush = { size: 0.12, softness: 0.8, flow: 1, pressure: 'flow' }
+/** What the next stroke of a shape does, and whether on both sides of the face. */
+export interface NextShape {
+  does: ShapeStroke['does']
+  mirrored: boolean
+}
+
 const KEPT = 'needlepoint-brush'
 const START: Brush = {
   size: 0.08,
@@ -105,6 +113,8 @@ export const useRoom = defineStore('room', () => {
   const brush = kept(KEPT, START)
   const light = kept(LIGHT_KEPT, LIGHT)
   const mend = kept(MEND_KEPT, MEND)
+  const shape = kept(SHAPE_KEPT, SHAPE)
+  const nextShape = reactive<NextShape>({ does: 'push', mirrored: false })
   const nextPatch = reactive<NextPatch>({ way: 'spot', of: 'everything', walking: true })
   /** The patch of the open repair that is picked up. */
   const patch = ref<string | null>(null)
@@ -170,7 +180,7 @@ export const useRoom = defineStore('room', () => {
     sourcing.value = false
   }
   return {
-    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, stitched, before, share, box, closer, little, most, brush, light, mend, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
+    openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, stitched, before, share, box, closer, little, most, brush, light, mend, shape, nextShape, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
     pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore

@@ -61,9 +61,9 @@ function take(name: string) {
         class="flex w-full flex-col items-center gap-1 rounded-md py-1"
         :class="area.id === room.openArea ? 'font-semibold' : ''"
         :data-area="area.name"
+        data-tip="Twice: closer"
         @pointerenter="room.hoverArea = area.id"
         @pointerleave="room.hoverArea = null"
-        data-tip="Twice: closer"
         @click="((room.hoverArea = null), actions.openWithUse(area.id))"
         @dblclick="room.closer += 1"
       >

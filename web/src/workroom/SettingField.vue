@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import type { Kind, Schema, Setting } from '../api/client'
 import BandsField from '../controls/BandsField.vue'
 import CurveField from '../controls/CurveField.vue'
+import Shapes from './Shapes.vue'
 import SettingNumber from '../controls/SettingNumber.vue'
 import WashField, { type Wash } from '../controls/WashField.vue'
 import type { Band } from '../sheet/bands'
@@ -14,6 +15,7 @@ import { useRoom } from '../stores/room'
 import { useActions } from '../edits/actions'
 import LightStrokes from './LightStrokes.vue'
 import Patches from './Patches.vue'
+import Pinned from './Pinned.vue'
 
 const props = defineProps<{ touch: Touch; kind: Kind; setting: Setting; tones: Schema['TonesOut'] | null }>()
 const room = useRoom()
@@ -132,6 +134,8 @@ const bins = computed(() => {
     </button>
   </p>
   <LightStrokes v-else-if="setting.control === 'strokes'" :touch="touch" />
+  <Shapes v-else-if="setting.control === 'shapes'" :touch="touch" />
+  <Pinned v-else-if="setting.control === 'area'" :touch="touch" :setting="setting" />
   <Patches v-else-if="setting.control === 'patches'" :touch="touch" :kind="kind" />
   <div v-else-if="extra.layer" class="flex items-center gap-1">
     <SettingNumber

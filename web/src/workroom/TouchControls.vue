@@ -99,7 +99,7 @@ function strength(value: number) {
     </template>
     <div class="mt-1 flex flex-wrap items-center gap-x-3">
       <Float
-        v-if="kind || touch.kind === 'set'"
+        v-if="kind?.mixes || touch.kind === 'set'"
         button="plain -ml-1"
         :label="`only in ${limitWords(touch.limit)}`"
         list="w-44"
@@ -125,7 +125,7 @@ function strength(value: number) {
           </button>
         </MenuItem>
       </Float>
-      <Float v-if="kind" :label="`mixed ${blendWords(touch.blend)}`" list="w-44"
+      <Float v-if="kind?.mixes" :label="`mixed ${blendWords(touch.blend)}`" list="w-44"
         ><template #button
           ><span class="text-quiet">mixed</span>&nbsp;<strong class="font-medium">{{
             blendWords(touch.blend)

@@ -1,5 +1,6 @@
 import type { StageHands } from '../stage/hands'
 import { useActions } from '../edits/actions'
+import { OTHERWISE } from '../sheet/shaping'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
@@ -85,6 +86,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
   const helper = () => (room.look = room.look === room.helper ? 'plain' : room.helper)
   function turnRound() {
     if (actions.mendTouch()) void actions.anotherSource()
+    else if (actions.shapeTouch()) room.nextShape.does = OTHERWISE[room.nextShape.does]
     else if (actions.laysLight()) room.darker = !room.darker
     else room.takeAway = !room.takeAway
   }
@@ -165,7 +167,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: '[ · ]', keys: ['[', ']'], words: 'smaller, larger', press: (key) => stage()?.changeSize(key === ']' ? 1.12 : 1 / 1.12), repeats: true },
         { shown: ', · .', keys: [',', '.'], words: 'harder, softer', press: (key) => softer(key === '.' ? 0.1 : -0.1), repeats: true },
         { shown: 'R, held', keys: ['r'], words: 'size by moving sideways', press: () => stage()?.holdSize(true), release: () => stage()?.holdSize(false) },
-        { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker; repairing: another source', press: turnRound },
+        { shown: 'T', keys: ['t'], words: 'take away instead; painting light: darker; repairing: another source; shaping: the other way', press: turnRound },
         { shown: 'E', keys: ['e'], words: 'keep to edges', press: () => room.painting && (room.brush.keep_edges = !room.brush.keep_edges) },
         { shown: 'Alt, held', words: 'the other of both; so does the button at the side of a pen' },
         { shown: 'Two fingers', words: 'zoom and pan; with a pen in hand one finger pans' },

@@ -1,0 +1,51 @@
+import { defineStore } from 'pinia'
+import { computed, shallowRef, watch } from 'vue'
+import { picture } from '../api/client'
+import { Latest } from '../api/latest'
+import { back, type BentLayer, forth, readBent } from '../sheet/bent'
+import { useNotices } from './notices'
+import { useSheet } from './sheet'
+
+type Place = readonly [number, number]
+
+/** Where the finished picture takes its content from, so that one points at what is seen; kept with the sheet. */
+export const useBent = defineStore('bent', () => {
+  const sheet = useSheet()
+  const layers = shallowRef<BentLayer[]>([])
+  /** Touches of which a stroke was cut short: the picture would have folded. */
+  const ended = shallowRef<string[]>([])
+  /** How far anything of a face has moved against the rest, as a share of its height; null where no face is known. */
+  const share = shallowRef<number | null>(null)
+  const latest = new Latest((error) => useNotices().complain(error))
+  const moving = computed(() => sheet.steps.some((s) => s.touch.on && s.touch.kind === 'reshape'))
+
+  watch(
+    () => [sheet.portrait?.id, moving.value, sheet.revision, sheet.ahead] as const,
+    ([portrait, moves]) => {
+      if (!portrait || !moves) {
+        layers.value = []
+        ended.value = []
+        share.value = null
+        return
+      }
+      latest.run(async () => {
+        const asked = { revision: sheet.revision, trial: sheet.ahead }
+        const { blob, headers } = await picture(`/api/portraits/${portrait}/shape`, asked)
+        const body = await blob.arrayBuffer()
+        if (sheet.portrait?.id !== portrait) return
+        layers.value = readBent(JSON.parse(headers.get('X-Shapes')!) as number[][], body)
+        ended.value = JSON.parse(headers.get('X-Ended')!) as string[]
+        const moved = headers.get('X-Moved')
+        share.value = moved === null ? null : Number(moved)
+      })
+    },
+  )
+  return {
+    layers,
+    ended,
+    share,
+    busy: latest.busy,
+    back: (place: Place) => (layers.value.length ? back(layers.value, place) : place),
+    forth: (place: Place) => (layers.value.length ? forth(layers.value, place) : place),
+  }
+})
