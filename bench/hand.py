@@ -52,7 +52,7 @@ FACE = {"id": "face", "name": "face", "feather": 0.004, "parts": [{"source": "fa
 SKIN = {"id": "skin", "name": "skin", "feather": 0.003, "parts": [{"source": "face-part", "part": "skin"}]}
 POOL = {"id": "pool", "name": "pool", "parts": [{"source": "pool", "centre": [0.4, 0.4], "radii": [0.3, 0.35]}]}
 TOUCHES: tuple[tuple[str, dict[str, Any], str | None], ...] = (
-    ("exposure", {"ev": 0.2}, None), ("white-balance", {"warmth": 8.0}, None), ("zones", {"shadows": 0.4}, None),
+    ("exposure", {"ev": 0.2}, None), ("white-balance", {"warmth": 8.0}, None), ("zones", {"shadow": 0.4}, None),
     ("exposure", {"ev": 0.3}, "face"), ("curve", {"points": [[0, 0], [0.4, 0.45], [1, 1]]}, None),
     ("saturation", {"amount": 0.1}, "pool"), ("detail", {"medium": -0.2}, "skin"), ("even", {"light": 0.3}, "skin"),
     ("exposure", {"ev": -0.3}, "pool"), ("exposure", {"ev": 0.2}, "skin"), ("saturation", {"amount": 0.08}, "face"),

@@ -178,7 +178,9 @@ def _grid(frame: Frame) -> tuple[Floats, Floats]:
 def _sampled(values: Floats, around: Frame, x: Floats, y: Floats) -> Floats:
     """``values`` (on ``around``, h × w × k) at places in long sides, float32, by Catmull and Rom's cubic."""
     out = np.empty((*x.shape, values.shape[2]), np.float32)
-    _sample(np.ascontiguousarray(values, np.float32), x, y, float(around.unit), around.x + 0.5, around.y + 0.5, out)
+    rows = (1, -1) if x.ndim == 1 else x.shape
+    _sample(np.ascontiguousarray(values, np.float32), x.reshape(rows), y.reshape(rows), float(around.unit),
+            around.x + 0.5, around.y + 0.5, out.reshape(*rows, values.shape[2]))  # fmt: skip
     return out
 
 

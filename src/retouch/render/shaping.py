@@ -50,9 +50,9 @@ class Shapes:
         renderer, kind = self._renderer, step.settings
         assert isinstance(kind, Moved)
         name, pinned = "", None
-        if kind.pinned is not None:
-            name = renderer.area_key(kind.pinned, self._below(step))
-            pinned = renderer.area(kind.pinned, self.grid, step.id)
+        if kind.stays is not None:
+            name = renderer.area_key(kind.stays, self._below(step))
+            pinned = renderer.area(kind.stays, self.grid, step.id)
         moves = kind.bent(self.grid, pinned, name, renderer)
         if moves[0, 0, 2]:
             self._ended.append(step.id)

@@ -127,13 +127,15 @@ def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int
             low, high = _limits(model, name)
             value = settings.get(name, setting.default) * share
             settings[name] = round(min(max(value, low), high), DIGITS)
+    faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]
+    if "forms" in model.model_fields:
+        settings["forms"] = [form_of(face.landmarks) for face in faces]
     if ready.from_face:
-        faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]
         if not faces:
             raise PictureError("No face was found here of which the form is known. Use strokes of your own.")
-        if "forms" in model.model_fields:
-            settings["forms"] = [form_of(face.landmarks) for face in faces]
-        elif "eyes" in model.model_fields:
+        if "forms" in settings:
+            return settings
+        if "eyes" in model.model_fields:
             settings["eyes"] = [
                 {"x": round(x, DIGITS), "y": round(y, DIGITS), "radius": round(r, DIGITS)}
                 for face in faces

@@ -282,8 +282,10 @@ class Moved(Kind):
     continued behind it. A tone limit or a blend mode has no meaning here.
     """
 
-    pinned: str | None = None
-    """The area that never moves."""
+    @property
+    def stays(self) -> str | None:
+        """The id of an area that never moves."""
+        return None
 
     def bent(self, grid: Frame, pinned: Coverage | None, name: str, memory: Memory) -> Floats:
         """Moves on ``grid`` (:func:`retouch.shape.field.grid_of`): from where each node takes its content.

@@ -81,7 +81,7 @@ def _mirrored(line: tuple[Place, Place], at: tuple[float, float], way: bool) -> 
 
 
 def _small(title: str, low: float, high: float, said: str) -> Any:
-    extra: Any = {"unit": "%", "step": 0.25, "scale": 100}
+    extra: Any = {"unit": "%", "step": 0.25, "scale": 100, "needs": "forms"}
     return Setting(0.0, ge=low, le=high, title=title, description=said, json_schema_extra=extra)
 
 
@@ -127,14 +127,19 @@ class Reshape(Moved):
     )
     eyes: float = _small("eyes larger", -0.06, 0.08, "share of their size")
     eyes_level: float = Setting(0.0, ge=0, le=1, title="eyes level", description="share of what lies between them",
-                                json_schema_extra={"unit": "%", "step": 5, "scale": 100})  # fmt: skip
+                                json_schema_extra={"unit": "%", "step": 5, "scale": 100, "needs": "forms"})  # fmt: skip
     mouth: float = _small("mouth corners up", -0.02, 0.02, "share of the face's height")
     jaw: float = _small("jaw wider", -0.03, 0.03, "share of the face's height")
     nose: float = _small("nose wider", -0.015, 0.015, "share of the face's height")
     right_shoulder: float = _small("right shoulder up", -0.12, 0.12, "the sitter's right; share of the face's height")
     left_shoulder: float = _small("left shoulder up", -0.12, 0.12, "the sitter's left; share of the face's height")
     posture: float = Setting(0.0, ge=-4, le=4, title="head turned", description="about the neck",
-                             json_schema_extra={"unit": "°", "step": 0.25})  # fmt: skip
+                             json_schema_extra={"unit": "°", "step": 0.25, "needs": "forms"})  # fmt: skip
+
+    @property
+    def stays(self) -> str | None:
+        """See :class:`Moved`."""
+        return self.pinned
 
     @property
     def neutral(self) -> bool:

@@ -2,6 +2,7 @@
 import { computed } from 'vue'
 import { useActions } from '../edits/actions'
 import { DOING } from '../sheet/patches'
+import { DOES } from '../sheet/shaping'
 import { percent } from '../sheet/words'
 import { beforeWords, LOOKS } from '../stores/looks'
 import { type BeforeOf, useRoom } from '../stores/room'
@@ -39,6 +40,7 @@ const status = computed(() => {
   }
   if (room.sourcing) return 'press on where it should come from'
   if (room.painting && actions.mendTouch()) return DOING[room.nextPatch.way] + onWhat()
+  if (room.painting && actions.shapeTouch()) return `shaping · ${DOES[room.nextShape.does].short}`
   if (room.picking) return room.picking.take ? 'picking what is left out' : 'picking from the picture'
   if (room.drawing) return room.drawing.take ? 'drawing what is cut out' : 'drawing an outline'
   return areaWords()

@@ -10,13 +10,16 @@ export interface Notice {
   way?: { words: string; go: () => void }
 }
 
+const bare = (text: string) => text.replace(/\(no\. \w+\)/, '')
+
 /** Sentences that must be seen: what happened, what was kept, what to do. */
 export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([])
   let next = 1
 
   function say(text: string, tone: Notice['tone'] = 'calm', way?: Notice['way']) {
-    if (list.value.some((n) => n.text === text)) return
+    // The same again, with another number in the log, is said once.
+    if (list.value.some((n) => bare(n.text) === bare(text))) return
     const id = next++
     list.value.push({ id, text, tone, way })
     if (tone === 'calm') setTimeout(() => drop(id), 7000)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { DOES } from '../sheet/shaping'
 import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
 import PenPressure from '../controls/PenPressure.vue'
@@ -16,6 +17,7 @@ const told = (c: Colour) =>
   `L ${c.lightness.toFixed(0)} C ${c.chroma.toFixed(0)}${c.chroma < 1 ? '' : ` h ${c.hue.toFixed(0)}°`}`
 const light = computed(() => actions.laysLight())
 const mends = computed(() => actions.mendTouch())
+const shapes = computed(() => actions.shapeTouch())
 const brush = computed(actions.brushInHand)
 const TAKES = ['spot', 'heal', 'clone']
 const evWords = (ev: number) => `${ev < 0 ? '−' : '+'}${Math.abs(ev).toFixed(2)} EV`
@@ -45,7 +47,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :high="Math.round(unit * 0.6)"
         :soft="Math.round(unit * 0.25)"
         :step="1"
-        :neutral="Math.round(unit * (mends ? 0.02 : light ? 0.04 : 0.08))"
+        :neutral="Math.round(unit * (mends ? 0.02 : shapes ? 0.12 : light ? 0.04 : 0.08))"
         @attempt="brush.size = $event / unit"
         @change="brush.size = $event / unit"
       />
@@ -57,7 +59,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :low="0"
         :high="100"
         :step="1"
-        :neutral="mends ? 50 : light ? 90 : 60"
+        :neutral="mends ? 50 : shapes ? 80 : light ? 90 : 60"
         @attempt="brush.softness = $event / 100"
         @change="brush.softness = $event / 100"
       />
@@ -70,7 +72,7 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
         :high="100"
         :soft="light ? 20 : null"
         :step="1"
-        :neutral="mends ? 100 : light ? 7 : 40"
+        :neutral="mends || shapes ? 100 : light ? 7 : 40"
         @attempt="brush.flow = $event / 100"
         @change="brush.flow = $event / 100"
       />
@@ -101,6 +103,13 @@ const unit = computed(() => Math.max(sheet.portrait?.facts?.width ?? 1, sheet.po
             fill inside: draw round something
           </label>
           <PenPressure v-model="room.mend.pressure" flow="flow" />
+        </FloatPanel>
+      </template>
+      <template v-else-if="shapes">
+        <span class="text-quiet">{{ DOES[room.nextShape.does].short }}</span>
+        <FloatPanel placement="top-start"
+          ><template #button>more</template>
+          <PenPressure v-model="room.shape.pressure" flow="how strongly" />
         </FloatPanel>
       </template>
       <template v-else-if="light">

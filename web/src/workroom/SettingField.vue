@@ -32,11 +32,16 @@ const extra = computed(
       layer?: string
       words?: Record<string, string>
       tints?: [string, string][]
+      needs?: string
     },
 )
 /** The limits of a number that must keep its distance from another one of the touch. */
 const lowest = computed(() => (extra.value.over ? beside(extra.value.over) + extra.value.gap! : undefined))
 const highest = computed(() => (extra.value.under ? beside(extra.value.under) - extra.value.gap! : undefined))
+/** Whether there is what the setting works on: the parts of a face that are known. */
+const there = computed(
+  () => !extra.value.needs || (props.touch.settings[extra.value.needs] as unknown[]).length > 0,
+)
 const beside = (name: string) => Number(props.touch.settings[name])
 
 const attempt = (to: unknown) => actions.attemptSettings(props.touch, { [props.setting.name]: to })
@@ -158,7 +163,7 @@ const bins = computed(() => {
     </button>
   </div>
   <SettingNumber
-    v-else-if="setting.control !== 'part'"
+    v-else-if="setting.control !== 'part' && there"
     :wide="kind.settings.length > 1"
     :setting="setting"
     :model-value="Number(value)"
