@@ -27,21 +27,27 @@ SECONDS, RATE = 4.0, 60.0
 WINDOWS = ((1280, 800), (2560, 1440))
 WATCH = """
 window.seen = [];
-const asks = new Map();
+const views = new WeakMap();
 const real = window.fetch;
 window.fetch = async (...of) => {
   const path = typeof of[0] === 'string' ? of[0] : of[0].url;
   const began = performance.now();
   const answer = await real(...of);
-  if (/(view|dab)$/.test(path)) window.begun = began;
+  if (!/(view|dabs)$/.test(path) || answer.status !== 200) return answer;
+  const read = answer.blob.bind(answer);
+  answer.blob = async () => {
+    const blob = await read();
+    views.set(blob, began);
+    return blob;
+  };
   return answer;
 };
 const decode = window.createImageBitmap;
 window.createImageBitmap = async (...of) => {
-  const began = window.begun;
   const bitmap = await decode(...of);
+  const began = views.get(of[0]);
   const now = performance.now();
-  window.seen.push([now, now - began, bitmap.width]);
+  if (began) window.seen.push([now, now - began, bitmap.width]);
   return bitmap;
 };
 window.held = [];

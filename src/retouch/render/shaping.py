@@ -11,7 +11,7 @@ from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
 from retouch.render.move import Bend, back, forth, moved, origin, shown
 from retouch.shape.field import grid_of
-from retouch.shape.ground import SIDE, continued
+from retouch.shape.ground import HIDDEN, SIDE, continued
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
 from retouch.types import Coverage, Encoded, Floats, digest_of
@@ -19,8 +19,8 @@ from retouch.types import Coverage, Encoded, Floats, digest_of
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
 
-HIDES = 0.1
-"""Coverage from which on a thing that is moved hides what lies behind it."""
+HIDES = 0.15
+"""Coverage from which on nothing of what lies behind a thing is known; below HIDDEN all of it is."""
 
 
 class Shapes:
@@ -70,7 +70,7 @@ class Shapes:
         for step, bend in zip(self._steps, self._covered(drawing, around), strict=True):
             if bend.covered is not None:
                 behind = spread_over(self._ground(step), around)
-                share = np.clip(bend.covered / HIDES, 0, 1)[..., None]
+                share = np.clip((bend.covered - HIDDEN) / (HIDES - HIDDEN), 0, 1)[..., None]
                 bend = replace(bend, ground=picture + share * (behind - picture))
             laid.append(bend)
         return moved(picture, laid, around, frame)
