@@ -11,6 +11,7 @@ import numpy as np
 from bench.mending import patch
 from bench.near import ELLIPSE
 from bench.near import KINDS as NEAR
+from bench.shaping import stroke
 from bench.view import POINT, sheet, synthetic
 from retouch.colour.icc import profile_bytes
 from retouch.colour.spaces import SRGB
@@ -30,7 +31,10 @@ def main() -> None:
         path = Path(folder) / "in.jpg"
         spawn = get_context("spawn")
         works = [(_make, (path,)), *((_export, (path, form, bits, "two")) for form, bits in FORMS)]
-        works += [(_export, (path, "jpeg", 8, which)) for which in ("twelve point", "six point and six near", "repair")]
+        works += [
+            (_export, (path, "jpeg", 8, which))
+            for which in ("twelve point", "six point and six near", "repair", "shape")
+        ]
         for work, arguments in works:
             process = spawn.Process(target=work, args=arguments)
             process.start()
@@ -47,6 +51,15 @@ def _touches(which: str) -> dict:
     if which == "repair":
         repair = {"id": "r", "kind": "repair", "settings": {"patches": patches(), "size": 0.01}}
         return sheet() | {"touches": [repair, *sheet()["touches"]]}
+    if which == "shape":
+        strokes = [stroke(n, 0.15) for n in range(100)]
+        shape = {"id": "s", "kind": "reshape", "settings": {"strokes": strokes}, "area": "a"}
+        return {
+            "format": "needlepoint-sheet",
+            "version": 2,
+            "areas": [{"id": "a", "parts": [ELLIPSE]}],
+            "touches": [shape],
+        }
     kinds = ("white-balance", "curve", "saturation", "colour-bands", "toning", "exposure")
     steps = [(kind, POINT[kind]) for kind in kinds]
     others = steps if which == "twelve point" else [(kind, settings) for kind, (settings, _, _) in NEAR.items()]

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numba
 import numpy as np
@@ -9,7 +10,7 @@ import numpy as np
 from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.render.stages import halo
-from retouch.shape.field import LEAST, active, at_places, on_frame
+from retouch.shape.field import LEAST, at_places, extent, on_frame
 from retouch.types import Coverage, Encoded, Floats
 
 KERNEL = 3
@@ -24,7 +25,8 @@ SHOWN = 0.5
 class Bend:
     """One shape: moves of a grid (h × w × 2, long sides), and where it works.
 
-    With ``covered`` (on a frame) what is covered moves over ``ground``, the picture (h × w × 3) without it.
+    With ``covered`` (on a frame) what is covered moves over ``ground``: the picture without it, and the coverage
+    (h × w × 4).
     """
 
     moves: Floats
@@ -35,14 +37,23 @@ class Bend:
     @property
     def reach(self) -> float:
         """How far anything is moved at most, in long sides."""
-        return float(np.hypot(self.moves[..., 0], self.moves[..., 1]).max())
+        return self._extent[1]
+
+    @cached_property
+    def _extent(self) -> tuple[tuple[float, float, float, float] | None, float]:
+        return extent(self.moves)
+
+    def within(self, frame: Frame) -> Frame | None:
+        """The part of a frame in which it moves anything; None if it moves nothing there."""
+        there = self._extent[0]
+        return None if there is None else frame.within(*there)
 
 
 def origin(bends: Sequence[Bend], frame: Frame) -> Frame:
     """The rectangle of the picture before it is moved from which ``frame`` comes."""
     out = frame
     for bend in reversed(bends):
-        if (part := active(bend.moves, out)) is not None:
+        if (part := bend.within(out)) is not None:
             out = out.joined(part.grown(halo(bend.reach, frame) + KERNEL))
     return out
 
@@ -74,12 +85,17 @@ def moved(picture: Encoded, bends: Sequence[Bend], around: Frame, frame: Frame) 
 
     def work(rows: slice) -> None:
         part = rect.rows(rows.start, rows.stop)
-        x, y = _grid(part)
-        values, away = _through(picture, bends, around, x, y, part)
+        last = on_frame(bends[-1].moves, part)
         # What does not move is not resampled: it stays the same to the bit.
-        some = away * frame.unit > 1e-6
-        there = out[own][rows]
-        there[some] = values[some]
+        if len(bends) == 1 and bends[0].covered is None:
+            _carry(picture, last, float(frame.unit), part.x - around.x, part.y - around.y, out[own][rows])
+            return
+        some = (last[..., 0] != 0) | (last[..., 1] != 0) if len(bends) == 1 else np.ones(part.shape, bool)
+        x, y = part.places()
+        at_y, at_x = np.nonzero(some)
+        values, away = _through(picture, bends, around, x[at_x], y[at_y], last[some])
+        moves = away * frame.unit > 1e-6
+        out[own][rows][at_y[moves], at_x[moves]] = values[moves]
 
     in_bands(work, rect.h)
     return out
@@ -88,8 +104,12 @@ def moved(picture: Encoded, bends: Sequence[Bend], around: Frame, frame: Frame) 
 def shown(coverage: Coverage, bends: Sequence[Bend], around: Frame, frame: Frame) -> Coverage:
     """A coverage (on ``around``) as it lies on the finished picture, on ``frame``."""
     layer = np.repeat(coverage[..., None], 3, axis=2)
-    seen = [b if b.covered is None else replace(b, ground=layer * (1 - b.covered[..., None])) for b in bends]
+    seen = [b if b.covered is None else replace(b, ground=_under(layer, b.covered)) for b in bends]
     return Coverage(np.clip(moved(Encoded(layer), seen, around, frame)[..., 0], 0, 1))
+
+
+def _under(layer: Floats, covered: Coverage) -> Floats:
+    return np.concatenate([layer * (1 - covered[..., None]), covered[..., None]], axis=2)
 
 
 def back(bends: Sequence[Bend], x: Floats, y: Floats, around: Frame | None = None) -> tuple[Floats, Floats]:
@@ -138,7 +158,7 @@ def _changed(bends: Sequence[Bend], frame: Frame) -> Frame | None:
     out: Frame | None = None
     for bend in bends:
         # What an earlier shape changes is carried on by the later ones.
-        part = active(bend.moves, frame)
+        part = bend.within(frame)
         if part is not None:
             part = part.grown(halo(sum(b.reach for b in bends if b is not bend), frame)).met(frame)
             out = part if out is None or part is None else out.joined(part)
@@ -146,73 +166,83 @@ def _changed(bends: Sequence[Bend], frame: Frame) -> Frame | None:
 
 
 def _through(
-    picture: Floats, bends: Sequence[Bend], around: Frame, x: Floats, y: Floats, part: Frame | None
+    picture: Floats, bends: Sequence[Bend], around: Frame, x: Floats, y: Floats, last: Floats | None = None
 ) -> tuple[Floats, Floats]:
-    """What is seen at places, and how far away it lies before (city blocks); ``part``: the frame that they are."""
+    """What is seen at places (n,), and how far away it lies before (city blocks).
+
+    ``last``: the moves of the last shape there, where they are known already.
+    """
     if not bends:
         return _sampled(picture, around, x, y), np.zeros(x.shape)
     bend, before = bends[-1], bends[:-1]
-    if part is not None:
-        moves = on_frame(bend.moves, part)
-        dx, dy = moves[..., 0], moves[..., 1]
-    else:
-        dx, dy = at_places(bend.moves, x, y)
-    values, away = _through(picture, before, around, x + dx, y + dy, None)
+    dx, dy = at_places(bend.moves, x, y) if last is None else (last[:, 0], last[:, 1])
+    values, away = _through(picture, before, around, x + dx, y + dy)
     here = np.abs(dx) + np.abs(dy)
     if bend.covered is not None and bend.ground is not None:
-        covered = _through(bend.covered[..., None], before, around, x + dx, y + dy, None)[0]
-        behind = _through(bend.ground, before, around, x, y, None)[0]
-        beneath = _through(bend.ground, before, around, x + dx, y + dy, None)[0]
-        values = values + (1 - covered) * (behind - beneath)
+        # What covers and what lies behind are read at once.
+        there, here_now = (_through(bend.ground, before, around, *at)[0] for at in ((x + dx, y + dy), (x, y)))
+        values = values + (1 - there[:, 3:]) * (here_now[:, :3] - there[:, :3])
         # Its surroundings stay to the bit where nothing of it came or went.
-        gone = _through(bend.covered[..., None], before, around, x, y, None)[0]
-        here = here * ((covered[..., 0] > 0) | (gone[..., 0] > 0))
+        here = here * ((there[:, 3] > 0) | (here_now[:, 3] > 0))
     return values, away + here
-
-
-def _grid(frame: Frame) -> tuple[Floats, Floats]:
-    x, y = frame.places()
-    return np.repeat(x[None, :], frame.h, axis=0), np.repeat(y[:, None], frame.w, axis=1)
 
 
 def _sampled(values: Floats, around: Frame, x: Floats, y: Floats) -> Floats:
     """``values`` (on ``around``, h × w × k) at places in long sides, float32, by Catmull and Rom's cubic."""
-    out = np.empty((*x.shape, values.shape[2]), np.float32)
-    rows = (1, -1) if x.ndim == 1 else x.shape
-    _sample(np.ascontiguousarray(values, np.float32), x.reshape(rows), y.reshape(rows), float(around.unit),
-            around.x + 0.5, around.y + 0.5, out.reshape(*rows, values.shape[2]))  # fmt: skip
-    return out
+    out = np.empty((x.size, values.shape[2]), np.float32)
+    _sample(np.ascontiguousarray(values, np.float32), np.ravel(x), np.ravel(y), float(around.unit),
+            around.x + 0.5, around.y + 0.5, out)  # fmt: skip
+    return out.reshape(*x.shape, values.shape[2])
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True, inline="always")
+def _taps(t):  # type: ignore[no-untyped-def]
+    half = np.float32(0.5)
+    return (
+        ((2 - t) * t - 1) * t * half,
+        ((3 * t - 5) * t * t + 2) * half,
+        ((4 - 3 * t) * t + 1) * t * half,
+        (t - 1) * t * t * half,
+    )
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _pixel(values, at_x, at_y, out):  # type: ignore[no-untyped-def]
+    """One place of ``values`` (h × w × k, in its pixels) into ``out`` (k,)."""
+    height, width, count = values.shape
+    j, i = int(np.floor(at_x)), int(np.floor(at_y))
+    across, down = _taps(np.float32(at_x - j)), _taps(np.float32(at_y - i))
+    out[:] = 0
+    if 1 <= i < height - 2 and 1 <= j < width - 2:
+        for m in range(4):
+            row, share = values[i - 1 + m], down[m]
+            for k in range(count):
+                out[k] += share * (
+                    across[0] * row[j - 1, k]
+                    + across[1] * row[j, k]
+                    + across[2] * row[j + 1, k]
+                    + across[3] * row[j + 2, k]
+                )
+        return
+    for m in range(4):
+        row, share = values[min(max(i - 1 + m, 0), height - 1)], down[m]
+        for n in range(4):
+            column = min(max(j - 1 + n, 0), width - 1)
+            for k in range(count):
+                out[k] += share * across[n] * row[column, k]
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _sample(values, x, y, unit, left, top, out):  # type: ignore[no-untyped-def]
-    height, width, count = values.shape
-    across, down = np.empty(4, np.float32), np.empty(4, np.float32)
+    for n in range(x.size):
+        _pixel(values, x[n] * unit - left, y[n] * unit - top, out[n])
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _carry(picture, moves, unit, left, top, out):  # type: ignore[no-untyped-def]
+    """Pixels (h × w × 3) of which ``moves`` (long sides) are not 0, from ``picture``; the first lies at left, top."""
     for r in range(out.shape[0]):
         for c in range(out.shape[1]):
-            at_x, at_y = x[r, c] * unit - left, y[r, c] * unit - top
-            j, i = int(np.floor(at_x)), int(np.floor(at_y))
-            t, s = np.float32(at_x - j), np.float32(at_y - i)
-            across[0], across[1] = ((2 - t) * t - 1) * t / 2, ((3 * t - 5) * t * t + 2) / 2
-            across[2], across[3] = ((4 - 3 * t) * t + 1) * t / 2, (t - 1) * t * t / 2
-            down[0], down[1] = ((2 - s) * s - 1) * s / 2, ((3 * s - 5) * s * s + 2) / 2
-            down[2], down[3] = ((4 - 3 * s) * s + 1) * s / 2, (s - 1) * s * s / 2
-            inside = 1 <= i < height - 2 and 1 <= j < width - 2
-            for k in range(count):
-                total = np.float32(0)
-                for m in range(4):
-                    row = i - 1 + m
-                    if inside:
-                        line = (
-                            across[0] * values[row, j - 1, k]
-                            + across[1] * values[row, j, k]
-                            + across[2] * values[row, j + 1, k]
-                            + across[3] * values[row, j + 2, k]
-                        )
-                    else:
-                        row = min(max(row, 0), height - 1)
-                        line = np.float32(0)
-                        for n in range(4):
-                            line += across[n] * values[row, min(max(j - 1 + n, 0), width - 1), k]
-                    total += down[m] * line
-                out[r, c, k] = total
+            dx, dy = moves[r, c, 0] * unit, moves[r, c, 1] * unit
+            if abs(dx) + abs(dy) > 1e-6:
+                _pixel(picture, left + c + dx, top + r + dy, out[r, c])

@@ -69,11 +69,23 @@ class Shapes:
         laid = []
         for step, bend in zip(self._steps, self._covered(drawing, around), strict=True):
             if bend.covered is not None:
-                behind = spread_over(self._ground(step), around)
-                share = np.clip((bend.covered - HIDDEN) / (HIDES - HIDDEN), 0, 1)[..., None]
-                bend = replace(bend, ground=picture + share * (behind - picture))
+                bend = replace(bend, ground=self._behind(bend.covered, picture, self._ground(step), around))
             laid.append(bend)
         return moved(picture, laid, around, frame)
+
+    @staticmethod
+    def _behind(covered: Coverage, picture: Encoded, small: Floats, around: Frame) -> Floats:
+        """The picture on ``around`` without what is covered, and the coverage (h × w × 4)."""
+        hidden = np.clip((covered - HIDDEN) / (HIDES - HIDDEN), 0, 1)
+        out = np.empty((*around.shape, 4), np.float32)
+        out[..., :3], out[..., 3] = picture, covered
+        rows, columns = np.nonzero(hidden.any(axis=1))[0], np.nonzero(hidden.any(axis=0))[0]
+        if len(rows):
+            part = replace(around, x=around.x + int(columns[0]), y=around.y + int(rows[0]),
+                           w=int(columns[-1] - columns[0]) + 1, h=int(rows[-1] - rows[0]) + 1)  # fmt: skip
+            at = part.slices_in(around)
+            out[at][..., :3] += hidden[at][..., None] * (spread_over(small, part) - out[at][..., :3])
+        return out
 
     def shown(self, covered: Callable[[Frame], Coverage], frame: Frame) -> Coverage:
         """A coverage, given by what draws it, as it lies on the finished picture on ``frame``."""

@@ -64,6 +64,7 @@ class Field:
         self.pinned = np.zeros(grid.shape, np.float32) if pinned is None else np.ascontiguousarray(pinned, np.float32)
         x, y = grid.places()
         self.x, self.y = np.repeat(x[None, :], grid.h, axis=0), np.repeat(y[:, None], grid.w, axis=1)
+        self._moves = np.zeros((*grid.shape, 3), np.float32)
         self.reach = 0.0
         self.ended = False
         self.begin()
@@ -74,7 +75,7 @@ class Field:
         out = Field(grid, pinned)
         out.x += kept[..., 0]
         out.y += kept[..., 1]
-        out.ended = bool(kept[0, 0, 2])
+        out.ended, out._moves = bool(kept[0, 0, 2]), kept.copy()
         out.reach = float(np.hypot(kept[..., 0], kept[..., 1]).max())
         out.begin()
         return out
@@ -119,7 +120,7 @@ class Field:
             share = share / 2
             if tried == TRIES:
                 self._join(at)
-        self._reaches(rect)
+        self._note(rect)
         return rect
 
     def _join(self, at: tuple[slice, slice]) -> None:
@@ -127,12 +128,6 @@ class Field:
         x, y = self._base[0][at], self._base[1][at]
         dx, dy = at_places(self._own, x, y)
         self.x[at], self.y[at] = x + dx, y + dy
-
-    def _reaches(self, rect: Frame) -> None:
-        at = rect.slices_in(self.grid)
-        across, down = rect.places()
-        moved = np.hypot(self.x[at] - across[None, :], self.y[at] - down[:, None])
-        self.reach = max(self.reach, float(moved.max()))
 
     def _relax(self, dab: Dab) -> Frame | None:
         """Draw what was done towards what was done round about, or back to nothing."""
@@ -154,6 +149,7 @@ class Field:
         if least_share(self.x[seen], self.y[seen], self.grid.unit) < LEAST:
             self.x[at], self.y[at] = was
             self.ended = True
+        self._note(rect)
         # What follows in this stroke goes on from here.
         self._base = self.x, self.y, self.reach
         return rect
@@ -164,9 +160,17 @@ class Field:
 
         Exactly 0 where nothing was done.
         """
-        x, y = self.grid.places()
-        ended = np.full(self.grid.shape, self.ended)
-        return np.stack([self.x - x[None, :], self.y - y[:, None], ended], axis=-1).astype(np.float32)
+        out = self._moves.copy()
+        out[0, 0, 2] = self.ended
+        return out
+
+    def _note(self, rect: Frame) -> None:
+        """What was done in a rectangle of nodes."""
+        at = rect.slices_in(self.grid)
+        across, down = rect.places()
+        self._moves[at][..., 0] = self.x[at] - across[None, :]
+        self._moves[at][..., 1] = self.y[at] - down[:, None]
+        self.reach = max(self.reach, float(np.hypot(self._moves[at][..., 0], self._moves[at][..., 1]).max()))
 
 
 def _profile(away: Floats, soft: float) -> Floats:
@@ -289,33 +293,60 @@ def _anywhere(moves, unit, x, y, out):  # type: ignore[no-untyped-def]
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _rows(padded, rows, down, columns, across, out):  # type: ignore[no-untyped-def]
     """The same on a frame: ``padded`` has two nodes more on every side; rows first, then columns."""
-    width = padded.shape[1]
-    line = np.empty((width, 2), np.float32)
-    first, last = columns[0], columns[-1] + 4
+    height, width = padded.shape[:2]
+    out[:] = 0
+    # Where a row of nodes moves anything: most of a picture lies still.
+    begins, ends = np.full(height, width), np.full(height, -1)
+    for i in range(height):
+        for j in range(width):
+            if padded[i, j, 0] != 0 or padded[i, j, 1] != 0:
+                begins[i] = min(begins[i], j)
+                ends[i] = j
+    line = np.zeros((width, 2), np.float32)
     for r in range(out.shape[0]):
         i = rows[r]
         a, b, c, d = down[r]
-        for j in range(first, last):
+        begin = min(min(begins[i], begins[i + 1]), min(begins[i + 2], begins[i + 3]))
+        end = max(max(ends[i], ends[i + 1]), max(ends[i + 2], ends[i + 3]))
+        first, last = max(columns[0], begin - 4), min(columns[-1] + 4, end + 5)
+        if end < 0:
+            continue
+        for j in range(max(first, 0), min(last, width)):
             for k in range(2):
                 line[j, k] = (
                     a * padded[i, j, k] + b * padded[i + 1, j, k] + c * padded[i + 2, j, k] + d * padded[i + 3, j, k]
                 )
         for c_ in range(out.shape[1]):
             j = columns[c_]
+            if j + 3 < begin or j > end:
+                continue
             wa, wb, wc, wd = across[c_, 0], across[c_, 1], across[c_, 2], across[c_, 3]
             out[r, c_, 0] = wa * line[j, 0] + wb * line[j + 1, 0] + wc * line[j + 2, 0] + wd * line[j + 3, 0]
             out[r, c_, 1] = wa * line[j, 1] + wb * line[j + 1, 1] + wc * line[j + 2, 1] + wd * line[j + 3, 1]
 
 
-def active(moves: Floats, frame: Frame) -> Frame | None:
-    """The part of a frame in which a grid moves anything; None if it moves nothing there."""
-    rows, columns = np.nonzero(moves.any(axis=(1, 2)))[0], np.nonzero(moves.any(axis=(0, 2)))[0]
-    if not len(rows):
-        return None
+def extent(moves: Floats) -> tuple[tuple[float, float, float, float] | None, float]:
+    """Left, top, right, bottom (long sides) of what a grid moves, None if nothing; and how far at most."""
+    left, top, right, bottom, most = _extent(moves)
+    if right < 0:
+        return None, 0.0
     unit = max(moves.shape[:2])
     # Between the nodes a cubic reaches two of them farther.
-    return frame.within((columns[0] - 2) / unit, (rows[0] - 2) / unit,
-                        (columns[-1] + 3) / unit, (rows[-1] + 3) / unit)  # fmt: skip
+    return ((left - 2) / unit, (top - 2) / unit, (right + 3) / unit, (bottom + 3) / unit), float(most**0.5)
+
+
+@numba.njit(nogil=True, cache=True)
+def _extent(moves):  # type: ignore[no-untyped-def]
+    height, width = moves.shape[:2]
+    left, top, right, bottom, most = width, height, -1, -1, 0.0
+    for i in range(height):
+        for j in range(width):
+            x, y = moves[i, j, 0], moves[i, j, 1]
+            if x != 0 or y != 0:
+                left, right = min(left, j), max(right, j)
+                top, bottom = min(top, i), i
+                most = max(most, x * x + y * y)
+    return left, top, right, bottom, most
 
 
 def on_frame(moves: Floats, frame: Frame) -> Floats:

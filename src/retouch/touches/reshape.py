@@ -179,6 +179,9 @@ class Reshape(Moved):
 
     def bent(self, grid: Frame, pinned: Coverage | None, name: str, memory: Memory) -> Floats:
         """See :class:`Moved`."""
+        wet = self.strokes[-1].__dict__.get("wet") if self.strokes else None
+        if wet is not None and wet.goes_on(self._names[-2] + name):
+            return np.asarray(wet.grown(self.strokes[-1]))
         fresh, base = self.strokes, None
         for back, own in enumerate(reversed(self._names)):
             if (known := memory.kept(f"{own} {name}", grid)) is not None:
@@ -194,9 +197,10 @@ class Reshape(Moved):
                     out.begin()
                     out.lay(dabs)
         for stroke in fresh:
-            if (wet := stroke.__dict__.get("wet")) is not None:
-                return np.asarray(wet.bent(self._names[-2] + name, out, stroke))
             out.begin()
+            if "wet" in stroke.__dict__:
+                stroke.__dict__["wet"].start(self._names[-2] + name, out)
+                return np.asarray(stroke.__dict__["wet"].grown(stroke))
             out.lay(stroke.dabs())
         memory.keep(f"{self._names[-1]} {name}", grid, out.kept)
         return out.kept
@@ -209,12 +213,18 @@ class WetShape:
         self._base, self._laid = "", 0
         self._field: Field | None = None
 
-    def bent(self, base: str, below: Field, stroke: ShapeStroke) -> Floats:
-        """Moves with the stroke as far as it is, over those ``below``, which have the name ``base``."""
-        if self._field is None or base != self._base:
-            self._base, self._field, self._laid = base, below, 0
-            below.begin()
+    def goes_on(self, base: str) -> bool:
+        """Whether it lies over what has this name."""
+        return self._field is not None and base == self._base
+
+    def start(self, base: str, below: Field) -> None:
+        """Begin over what has the name ``base``."""
+        self._base, self._field, self._laid = base, below, 0
+
+    def grown(self, stroke: ShapeStroke) -> Floats:
+        """Moves with the stroke as far as it is."""
+        assert self._field is not None
         dabs = list(stroke.dabs(growing=True))
         self._field.lay(dabs[self._laid :])
-        self._laid = len(dabs)
+        self._laid = max(self._laid, len(dabs))
         return self._field.kept

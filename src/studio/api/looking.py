@@ -21,7 +21,6 @@ from retouch.render.output import to_jpeg
 from retouch.render.plan import Renderer
 from retouch.render.probe import histogram, laid_ev, numbers, sample
 from retouch.render.seeing import Draw
-from retouch.shape.field import active
 from retouch.shape.forms import proportions
 from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
@@ -238,7 +237,7 @@ def shape(request: HttpRequest, portrait_id: UUID, data: ShapeIn) -> HttpRespons
         heads, body = [], b""
         for bend in renderer.shapes.covered(renderer.shapes.grid):
             grid = renderer.shapes.grid
-            rect = active(bend.moves, grid) or Frame(*grid.scale, 0, 0, 1, 1)
+            rect = bend.within(grid) or Frame(*grid.scale, 0, 0, 1, 1)
             heads.append([*grid.scale, rect.x, rect.y, rect.w, rect.h, bend.covered is not None])
             at = rect.slices_in(grid)
             body += bend.moves[at].tobytes()
