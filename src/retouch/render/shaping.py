@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
@@ -76,15 +77,26 @@ class Shapes:
     @staticmethod
     def _behind(covered: Coverage, picture: Encoded, small: Floats, around: Frame) -> Floats:
         """The picture on ``around`` without what is covered, and the coverage (h × w × 4)."""
-        hidden = np.clip((covered - HIDDEN) / (HIDES - HIDDEN), 0, 1)
         out = np.empty((*around.shape, 4), np.float32)
-        out[..., :3], out[..., 3] = picture, covered
-        rows, columns = np.nonzero(hidden.any(axis=1))[0], np.nonzero(hidden.any(axis=0))[0]
+        there = covered > HIDDEN
+        rows, columns = np.nonzero(there.any(axis=1))[0], np.nonzero(there.any(axis=0))[0]
+        part, behind = None, None
         if len(rows):
             part = replace(around, x=around.x + int(columns[0]), y=around.y + int(rows[0]),
                            w=int(columns[-1] - columns[0]) + 1, h=int(rows[-1] - rows[0]) + 1)  # fmt: skip
-            at = part.slices_in(around)
-            out[at][..., :3] += hidden[at][..., None] * (spread_over(small, part) - out[at][..., :3])
+            behind = spread_over(small, part)
+
+        def work(band: slice) -> None:
+            out[band, :, :3], out[band, :, 3] = picture[band], covered[band]
+            if part is None or behind is None:
+                return
+            own = around.rows(band.start, band.stop).met(part)
+            if own is not None:
+                at = own.slices_in(around)
+                hidden = np.clip((covered[at] - HIDDEN) / (HIDES - HIDDEN), 0, 1)[..., None]
+                out[at][..., :3] += hidden * (behind[own.slices_in(part)] - picture[at])
+
+        in_bands(work, around.h)
         return out
 
     def shown(self, covered: Callable[[Frame], Coverage], frame: Frame) -> Coverage:

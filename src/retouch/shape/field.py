@@ -20,7 +20,7 @@ from retouch.types import Coverage, Floats
 
 NODES = 640
 """Nodes of the grid on the long side of the picture: what lies between them is interpolated."""
-LEAST = 0.2
+LEAST = 0.25
 """How far the area of a piece may shrink, and every weaker share of the same shape: under 0 the picture would fold."""
 TRIES = 3
 """How often half of a dab is tried where the whole would go too far."""

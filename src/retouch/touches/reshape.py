@@ -19,8 +19,8 @@ STEP = 0.125
 """Way from dab to dab, in diameters of the brush."""
 SWELL, TURN, RELAX = 0.06, 0.06, 0.3
 """What one dab of full flow does: share, radians, share of what was done."""
-SOFTEST = 0.25
-"""Share of the radius over which a dab falls off at least: a hard one would tear."""
+SOFTEST, RIM = 0.4, 0.014
+"""Share of the radius, and length, over which a dab falls off at least: between the nodes a harder one would tear."""
 LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
 HAIR = ReadyPlace("the hair", (found_part("hair"),), 0.002)
@@ -60,7 +60,7 @@ class ShapeStroke(Stroke):
     def _both(self, x: float, y: float, pressure: float, dx: float, dy: float, amount: float) -> Iterator[Dab]:
         radius = self.size / 2 * (max(float(pressure), 0.1) if self.pressure == "size" else 1.0)
         does: Any = "turn" if self.does == "turn-back" else self.does
-        soft = max(self.softness, SOFTEST)
+        soft = min(1.0, max(self.softness, SOFTEST, RIM / radius))
         yield Dab(does, float(x), float(y), radius, soft, float(dx), float(dy), amount)
         if self.mirror is not None:
             (px, py), (dx2, dy2) = _mirrored(self.mirror, (x, y), False), _mirrored(self.mirror, (dx, dy), True)
@@ -128,11 +128,13 @@ class Reshape(Moved):
     eyes: float = _small("eyes larger", -0.06, 0.08, "share of their size")
     eyes_level: float = Setting(0.0, ge=0, le=1, title="eyes level", description="share of what lies between them",
                                 json_schema_extra={"unit": "%", "step": 5, "scale": 100, "needs": "forms"})  # fmt: skip
-    mouth: float = _small("mouth corners up", -0.02, 0.02, "share of the face's height")
+    mouth: float = _small("mouth corners", -0.02, 0.02, "raised; share of the face's height")
     jaw: float = _small("jaw wider", -0.03, 0.03, "share of the face's height")
     nose: float = _small("nose wider", -0.015, 0.015, "share of the face's height")
-    right_shoulder: float = _small("right shoulder up", -0.12, 0.12, "the sitter's right; share of the face's height")
-    left_shoulder: float = _small("left shoulder up", -0.12, 0.12, "the sitter's left; share of the face's height")
+    right_shoulder: float = _small(
+        "right shoulder", -0.12, 0.12, "raised; the sitter's right; share of the face's height"
+    )
+    left_shoulder: float = _small("left shoulder", -0.12, 0.12, "raised; the sitter's left; share of the face's height")
     posture: float = Setting(0.0, ge=-4, le=4, title="head turned", description="about the neck",
                              json_schema_extra={"unit": "°", "step": 0.25, "needs": "forms"})  # fmt: skip
 
