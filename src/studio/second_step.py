@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 import segno
 from django.db import transaction
+from django.utils.crypto import salted_hmac
 from django_otp import verify_token
 from django_otp.plugins.otp_static.models import StaticDevice, StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
@@ -50,7 +51,7 @@ def turn_on(user: User, code: str) -> list[str] | None:
     device.save()
     spare = StaticDevice.objects.create(user=user, name="spare codes")
     codes = [StaticToken.random_token() for _ in range(CODES)]
-    StaticToken.objects.bulk_create(StaticToken(device=spare, token=code) for code in codes)
+    StaticToken.objects.bulk_create(StaticToken(device=spare, token=kept(code)) for code in codes)
     return codes
 
 
@@ -62,9 +63,15 @@ def turn_off(user: User) -> None:
 
 def passes(user: User, code: str) -> bool:
     """Whether a code is the authenticator's of this moment, or one of those that are used up (then it is)."""
-    model = TOTPDevice if (plain := _plain(code)).isdigit() else StaticDevice
+    by_app = (plain := _plain(code)).isdigit()
+    model = TOTPDevice if by_app else StaticDevice
     device = model.objects.filter(user=user, confirmed=True).first()
-    return device is not None and verify_token(user, device.persistent_id, plain) is not None
+    return device is not None and verify_token(user, device.persistent_id, plain if by_app else kept(plain)) is not None
+
+
+def kept(code: str) -> str:
+    """What the database keeps of a spare code: 64 bits of a keyed hash (HMAC-SHA-256)."""
+    return salted_hmac("studio.second_step", code, algorithm="sha256").hexdigest()[:16]
 
 
 def _plain(code: str) -> str:

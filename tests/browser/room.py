@@ -10,6 +10,7 @@ from selenium.webdriver.common.action_chains import ActionBuilder
 from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.select import Select
 
 PATIENCE = 25.0
 STAGE = "[data-stage]"
@@ -221,6 +222,18 @@ class Person:
             button,
         )
         return bytes(path.read_bytes())
+
+    def exported(self, folder: Path, work: Callable[[], Any]) -> bytes:
+        """Order a PNG of the open portrait, let it be made by ``work``, and take it home; the file's bytes."""
+        self.click("Export…")
+        Select(self.one("[role=dialog] select")).select_by_visible_text("PNG")
+        self.click("Make the file")
+        self.until(lambda: self.all("[data-export=waiting]"))
+        work()
+        self.until(lambda: self.all("[data-export=ready]"))
+        data = self.take_home("download", folder)
+        self.keys(Keys.ESCAPE)
+        return data
 
     # --- eyes
 

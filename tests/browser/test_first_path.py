@@ -98,20 +98,11 @@ def test_lift_a_painted_area_compare_and_take_the_file_home(room, downloads):
         chain.perform()
         room.until(lambda: room.colour(*spot) == pytest.approx(lifted, abs=2), "after")
 
-    room.click("Export…")
-    from selenium.webdriver.support.ui import Select
-
-    Select(room.one("[role=dialog] select")).select_by_visible_text("PNG")
-    room.click("Make the file")
-    room.until(lambda: room.all("[data-export=waiting]"))
-    work()
-    room.until(lambda: room.all("[data-export=ready]"))
-    image = np.asarray(Image.open(io.BytesIO(room.take_home("download", downloads))))
+    image = np.asarray(Image.open(io.BytesIO(room.exported(downloads, work))))
     assert [p.name for p in downloads.iterdir()] == ["Tenor 1.png"]
     assert image.shape == (750, 600, 3)
     # What was seen is what was exported: the stage's middle is the picture's.
     assert room.colour(0.5, 0.5)[:3] == pytest.approx(image[367:384, 292:309].mean((0, 1)), abs=3)
-    room.keys(Keys.ESCAPE)
 
 
 def test_a_curve_is_drawn_with_the_mouse(room):

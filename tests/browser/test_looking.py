@@ -6,7 +6,6 @@ import cv2
 import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Keys
-from selenium.webdriver.support.select import Select
 
 from studio import sheets, viewing
 from studio.models import Edit, Portrait
@@ -80,15 +79,8 @@ def test_a_check_is_seen_and_never_exported(room, downloads):
     check(room, "unevenness")
     assert room.colour(0.5, 0.5) != pytest.approx(plain, abs=4)
     assert "not changed" in room.text("[data-stage] [role=status]")
-    room.click("Export…")
-    Select(room.one("[role=dialog] select")).select_by_visible_text("PNG")
-    room.click("Make the file")
-    room.until(lambda: room.all("[data-export=waiting]"))
-    work()
-    room.until(lambda: room.all("[data-export=ready]"))
-    image = cv2.imdecode(np.frombuffer(room.take_home("download", downloads), np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
+    image = cv2.imdecode(np.frombuffer(room.exported(downloads, work), np.uint8), cv2.IMREAD_COLOR)[..., ::-1]
     assert plain[:3] == pytest.approx(image[367:384, 292:309].mean((0, 1)), abs=3)
-    room.keys(Keys.ESCAPE)
     # The view comes back as it was.
     check(room, "unevenness")
     assert room.colour(0.5, 0.5) == pytest.approx(plain, abs=1)

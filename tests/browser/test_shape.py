@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 from PIL import Image
 from selenium.webdriver import Keys
-from selenium.webdriver.support.select import Select
 
 from retouch.frame import Frame
 from studio import sheets, viewing
@@ -29,19 +28,6 @@ def lined(picture):
     return np.where(share, lines, picture).astype(picture.dtype)
 
 
-def exported(room, downloads):
-    room.keys(Keys.ESCAPE, Keys.ESCAPE, Keys.ESCAPE)
-    room.click("Export…")
-    Select(room.one("[role=dialog] select")).select_by_visible_text("PNG")
-    room.click("Make the file")
-    room.until(lambda: room.all("[data-export=waiting]"))
-    work()
-    room.until(lambda: room.all("[data-export=ready]"))
-    image = np.asarray(Image.open(io.BytesIO(room.take_home("download", downloads)))).astype(int)
-    room.keys(Keys.ESCAPE)
-    return image
-
-
 def touch():
     return sheets.document_of(Portrait.objects.latest("created")).json["touches"][0]
 
@@ -60,7 +46,8 @@ def test_hair_swells_and_no_line_behind_it_bends(choir, downloads):
         room.settle()
     assert [s["does"] for s in touch()["settings"]["strokes"]] == ["swell", "swell"]
     seen = room.colour(*on(room, 0.4, 0.4))[:3]
-    after = exported(room, downloads)
+    room.keys(Keys.ESCAPE, Keys.ESCAPE, Keys.ESCAPE)
+    after = np.asarray(Image.open(io.BytesIO(room.exported(downloads, work)))).astype(int)
     # What one saw is what one has.
     assert seen == pytest.approx(after[296:305, 296:305].mean((0, 1)), abs=3)
     moved = np.abs(after - before).max(-1)

@@ -7,6 +7,7 @@ import pytest
 from django.core import mail
 from django.test import Client
 from django.utils import timezone
+from django_otp.plugins.otp_static.models import StaticToken
 from django_otp.plugins.otp_totp.models import TOTPDevice
 
 from studio.models import Try, User, Visit
@@ -173,6 +174,7 @@ def test_a_second_step_asks_for_a_code_and_each_spare_one_opens_once(client, per
     # A wrong code makes it wait; not here.
     TOTPDevice.objects.update(throttling_failure_timestamp=None, throttling_failure_count=0)
     spare = client.post("/api/account/second-step", {"code": code_of(key["secret"])}, JSON).json()["codes"]
+    assert not StaticToken.objects.filter(token__in=spare).exists()
     assert len(set(spare)) == client.get("/api/account").json()["codes_left"] == 10
 
     def signed_in(code):
