@@ -26,6 +26,15 @@ describe('the pace of drafts', () => {
     drag(pace, 150)
     expect(pace.share).toBe(1 / 2)
   })
+  it('stays sharp where it is not the pixels that take the time', () => {
+    const pace = new Pace()
+    const shares = Array.from({ length: 40 }, () => {
+      const share = pace.share
+      pace.told(share, 150 + 20 * share ** 2)
+      return share
+    })
+    expect(shares.filter((s) => s === 1 / 2).length).toBeGreaterThan(30)
+  })
   it('does not listen to one late picture, nor to one of another size', () => {
     const pace = new Pace()
     drag(pace, 100)

@@ -24,8 +24,13 @@ function put(context: Pen, image: CanvasImageSource, frame: FrameIn, scene: Scen
 /** Draw layers over each other; from 200 % on, pixels are shown as they are. */
 export function drawLayers(context: CanvasRenderingContext2D, layers: (Layer | null)[], scene: Scene) {
   context.imageSmoothingEnabled = scene.view.zoom * scene.ratio < 1.99
-  context.imageSmoothingQuality = 'high'
-  for (const layer of layers) if (layer) put(context, layer.bitmap, layer.frame, scene)
+  for (const layer of layers) {
+    if (!layer) continue
+    // A draft is drawn larger than it is: there the best smoothing costs much and shows little.
+    const shrinks = layer.frame.width >= scene.picture.w * scene.view.zoom * scene.ratio * 0.99
+    context.imageSmoothingQuality = shrinks ? 'high' : 'low'
+    put(context, layer.bitmap, layer.frame, scene)
+  }
 }
 
 /** A coverage on the stage as transparency: the server's, with the strokes it has not seen yet. */
