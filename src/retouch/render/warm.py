@@ -67,6 +67,9 @@ def warm() -> None:
                 {"id": "r", "kind": "repair", "settings": {"patches": [
                     {"id": "1", "way": "heal", "source": [0.2, 0], "strokes": [{"size": 0.2, "points": points[:1]}]},
                     _filled()]}},
+                {"id": "m", "kind": "reshape", "settings": {"strokes": [
+                    {"does": does, "size": 0.3, "points": points} for does in ("push", "swell", "turn", "smooth")]}},
+                {"id": "o", "kind": "reshape", "area": "a", "settings": {"strokes": [{"size": 0.3, "points": points}]}},
             ],
         }
     )  # fmt: skip
