@@ -23,4 +23,10 @@ describe('regions', () => {
     expect([...regions.silhouette(300, false)]).toEqual([0, 0, 255, 255, 0, 0, 255, 255])
     expect([...regions.silhouette(0, true)]).toEqual([255, 255, 0, 0, 255, 255, 0, 0])
   })
+
+  it('have a silhouette on the shaped picture as well', () => {
+    // Everything was moved by a column to the right.
+    const back = ([x, y]: readonly [number, number]) => [x - 0.25, y] as const
+    expect([...regions.silhouette(300, false, back)]).toEqual([0, 0, 0, 255, 0, 0, 0, 255])
+  })
 })

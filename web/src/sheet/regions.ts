@@ -1,3 +1,5 @@
+type Place = readonly [number, number]
+
 /** The regions of a picture at two levels, and the silhouette of one. */
 export class Regions {
   constructor(
@@ -26,10 +28,18 @@ export class Regions {
     return this.number(4 * (row * this.width + column), whole)
   }
 
-  /** How opaque each pixel of a region's silhouette is, 0 or 255. */
-  silhouette(region: number, whole: boolean): Uint8ClampedArray {
+  /**
+   * How opaque each pixel of a region's silhouette is, 0 or 255; with `back`, of the picture that shows at a place what
+   * lies where that leads.
+   */
+  silhouette(region: number, whole: boolean, back?: (place: Place) => Place): Uint8ClampedArray {
     const alpha = new Uint8ClampedArray(this.width * this.height)
-    for (let i = 0; i < alpha.length; i++) if (this.number(4 * i, whole) === region) alpha[i] = 255
+    const unit = Math.max(this.width, this.height)
+    for (let i = 0; i < alpha.length; i++) {
+      const place: Place = [((i % this.width) + 0.5) / unit, (Math.floor(i / this.width) + 0.5) / unit]
+      const own = back ? this.at(...back(place), whole) : this.number(4 * i, whole)
+      if (own === region) alpha[i] = 255
+    }
     return alpha
   }
 }

@@ -1,4 +1,5 @@
 import { computed, ref } from 'vue'
+import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useActions } from '../edits/actions'
@@ -15,6 +16,7 @@ export function useThing(inPicture: (at: Spot) => Spot) {
   const room = useRoom()
   const found = useFound()
   const actions = useActions()
+  const bent = useBent()
   const pressed = ref<{ at: Spot; to: Spot; take: boolean } | null>(null)
   const over = ref<Spot | null>(null)
 
@@ -33,11 +35,13 @@ export function useThing(inPicture: (at: Spot) => Spot) {
     const { x, y } = inPicture(over.value)
     const region = regions.at(x, y, room.wholeThings)
     if (region === null) return null
-    const key = `${room.wholeThings} ${region}`
+    const key = `${room.wholeThings} ${region} ${bent.count}`
     if (drawn?.key !== key) {
       const alpha = new OffscreenCanvas(regions.width, regions.height)
       const pixels = new ImageData(regions.width, regions.height)
-      regions.silhouette(region, room.wholeThings).forEach((a, i) => (pixels.data[4 * i + 3] = a))
+      regions
+        .silhouette(region, room.wholeThings, bent.layers.length ? bent.back : undefined)
+        .forEach((a, i) => (pixels.data[4 * i + 3] = a))
       alpha.getContext('2d')!.putImageData(pixels, 0, 0)
       drawn = { key, alpha }
     }

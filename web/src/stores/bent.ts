@@ -12,6 +12,8 @@ type Place = readonly [number, number]
 export const useBent = defineStore('bent', () => {
   const sheet = useSheet()
   const layers = shallowRef<BentLayer[]>([])
+  /** How often that has changed. */
+  const count = shallowRef(0)
   /** Touches of which a stroke was cut short: the picture would have folded. */
   const ended = shallowRef<string[]>([])
   /** How far anything of a face has moved against the rest, as a share of its height; null where no face is known. */
@@ -23,6 +25,7 @@ export const useBent = defineStore('bent', () => {
     () => [sheet.portrait?.id, moving.value, sheet.revision, sheet.ahead] as const,
     ([portrait, moves]) => {
       if (!portrait || !moves) {
+        if (layers.value.length) count.value += 1
         layers.value = []
         ended.value = []
         share.value = null
@@ -33,6 +36,7 @@ export const useBent = defineStore('bent', () => {
         const { blob, headers } = await picture(`/api/portraits/${portrait}/shape`, asked)
         const body = await blob.arrayBuffer()
         if (sheet.portrait?.id !== portrait) return
+        count.value += 1
         layers.value = readBent(JSON.parse(headers.get('X-Shapes')!) as number[][], body)
         ended.value = JSON.parse(headers.get('X-Ended')!) as string[]
         const moved = headers.get('X-Moved')
@@ -42,6 +46,7 @@ export const useBent = defineStore('bent', () => {
   )
   return {
     layers,
+    count,
     ended,
     share,
     busy: latest.busy,
