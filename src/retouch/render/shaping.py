@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
 from retouch.render.move import Bend, back, forth, moved, origin, shown
 from retouch.shape.field import grid_of
-from retouch.shape.ground import HIDDEN, SIDE, continued
+from retouch.shape.ground import HIDDEN, SIDE, WORKING, continued, sources
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
 from retouch.types import Coverage, Encoded, Floats, digest_of
@@ -154,6 +155,13 @@ class Shapes:
         known = renderer.cache.whole(name)
         if known is None:
             small = renderer.scaled(SIDE)
-            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id))
+            chosen = digest_of("sources", renderer.picture.key, renderer.area_key(area, self._below(step)))
+            where = renderer.cache.whole(chosen)
+            if where is None:
+                working = renderer.scaled(WORKING)
+                colours = clipped_oklab(renderer.original(working))
+                where = sources(colours, renderer.area(area, working, step.id))
+                renderer.cache.put(chosen, working, where)
+            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id), where)
             renderer.cache.put(name, small, known)
         return known
