@@ -160,7 +160,8 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   watch(on.view, () => {
     refresh(true)
     if (room.compare !== 'no') refreshBefore(true)
-    rest()
+    // Nobody moves anything while a portrait opens: its view is asked for at once.
+    rest(views.main.value ? REST : 0)
   })
   watch(on.stage, () => rest())
   watch(views.unseen, (unseen) => (room.unseen = unseen))
