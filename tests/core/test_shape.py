@@ -101,7 +101,7 @@ STROKES = st.builds(
 )  # fmt: skip
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=15, deadline=None)
 @given(st.lists(STROKES, min_size=1, max_size=5), st.floats(0.1, 1))
 def test_no_picture_folds_whatever_is_done_and_however_weakly(strokes, strength):
     kind = Reshape(strokes=strokes)
@@ -109,7 +109,7 @@ def test_no_picture_folds_whatever_is_done_and_however_weakly(strokes, strength)
     x, y = np.meshgrid(*GRID.places())
     assert least_share(x + moves[..., 0], y + moves[..., 1], GRID.unit) >= LEAST - 1e-3
     # Between the nodes as well.
-    fine = Frame.whole(GRID.width * 3, GRID.height * 3)
+    fine = Frame.whole(GRID.width * 2, GRID.height * 2)
     x, y = np.meshgrid(*fine.places())
     dx, dy = at_places(np.ascontiguousarray(moves), x, y)
     assert least_share(x + dx, y + dy, fine.unit) > 0.1
