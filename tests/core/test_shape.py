@@ -169,6 +169,26 @@ def test_a_thing_moves_over_its_surroundings_which_stay():
     assert np.abs(small.draw(FULL)[bare] - LINES.colours.mean((0, 1))).max() < 0.2
 
 
+@pytest.mark.parametrize("second", ["a", "b", None])
+def test_two_shapes_of_one_sheet_go_together(second):
+    areas = [POOL, {"id": "b", "parts": [POOL["parts"][0] | {"centre": [0.45, 0.45]}]}]
+    base = sheet_of(PUSH, areas=areas, area="a")
+    more = sheet_of(stroke((0.4, 0.5), (0.42, 0.54)), areas=areas, area=second).touches[0]
+    sheet = base.model_copy(update={"touches": [*base.touches, more.model_copy(update={"id": "t"})]})
+    renderer = Renderer(SOFT, sheet)
+    out = renderer.draw(FULL)
+    # What neither covers, before or after, is as it was; rectangles of it are the whole.
+    shown = [renderer.shapes.shown(lambda frame, a=a: renderer.area(a, frame), FULL) for a in "ab"]
+    assert all((s >= 0).all() and (s <= 1).all() and s.max() > 0.9 for s in shown)
+    touched = np.maximum.reduce([*shown, *(renderer.area(a, FULL) for a in "ab")])
+    if second is not None:
+        apart = cv2.dilate(touched, np.ones((5, 5))) == 0
+        np.testing.assert_allclose(out[apart], SOFT.colours[apart], atol=1 / 255)
+    part = Frame(WIDTH, HEIGHT, 200, 250, 180, 170)
+    np.testing.assert_allclose(Renderer(SOFT, sheet).draw(part), out[part.slices_in(FULL)], atol=3e-5)
+    assert np.abs(out - SOFT.colours).max() > 0.05
+
+
 def test_a_coverage_lies_on_the_shaped_picture_as_what_it_covers():
     disc = np.hypot(X[None, :] - 0.4, Y[:, None] - 0.5) < 0.1
     picture = Held(Encoded(np.where(disc[..., None], np.float32(0.9), np.float32(0.1)).repeat(3, 2)))

@@ -181,7 +181,12 @@ def _through(
     if bend.covered is not None and bend.ground is not None:
         # What covers and what lies behind are read at once.
         there, here_now = (_through(bend.ground, before, around, *at)[0] for at in ((x + dx, y + dy), (x, y)))
-        values = values + (1 - there[:, 3:]) * (here_now[:, :3] - there[:, :3])
+        free, beside = 1 - there[:, 3:], 1 - here_now[:, 3:]
+        values[:, :3] += free * (here_now[:, :3] - there[:, :3])
+        if values.shape[1] > 3:
+            # What a later shape covers: of it, too, nothing of this thing is left where it was.
+            other = _through(picture, before, around, x, y)[0][:, 3:]
+            values[:, 3:] += free * (other * beside - values[:, 3:] * free)
         # Its surroundings stay to the bit where nothing of it came or went.
         here = here * ((there[:, 3] > 0) | (here_now[:, 3] > 0))
     return values, away + here
