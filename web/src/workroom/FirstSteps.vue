@@ -39,7 +39,7 @@ function isolate() {
     <ul class="space-y-3" data-first-steps>
       <li>
         <span class="block text-quiet">See how far the picture goes</span>
-        <span class="mt-1 flex gap-1.5">
+        <span class="mt-1 flex flex-wrap gap-1.5">
           <button
             v-for="(holds, way) in HOLDS"
             :key="way"
