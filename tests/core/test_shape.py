@@ -125,6 +125,16 @@ def test_a_stroke_that_would_fold_the_picture_ends_and_says_so():
     assert calm.shapes.ended == []
 
 
+def test_no_stroke_takes_longer_than_somebody_waits_and_no_shape_holds_without_end():
+    to_and_fro = [(0.1 + 0.6 * (n % 2), 0.5, 1.0) for n in range(300)]
+    for size in (0.005, 0.1, 1.0):
+        endless = ShapeStroke(size=size, points=to_and_fro)
+        assert endless.cost < 5e7
+        assert sum(1 for _ in endless.dabs()) * min(1, size) ** 2 * 640**2 < 5e7
+    with pytest.raises(ValueError, match="begin another shape"):
+        Reshape(strokes=[endless] * 20)
+
+
 @pytest.mark.parametrize("area", [None, "a"])
 def test_a_place_is_found_again_within_a_twentieth_of_a_pixel(area):
     strokes = stroke((0.4, 0.45), (0.43, 0.5), size=0.3), stroke((0.35, 0.5), does="swell", size=0.3)

@@ -3,14 +3,15 @@
 import hashlib
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Any, ClassVar, Literal
+from typing import Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field as Setting
+from pydantic import model_validator
 
 from retouch.brush.stroke import Stroke
 from retouch.frame import Frame
-from retouch.shape.field import Dab, Field
+from retouch.shape.field import NODES, Dab, Field
 from retouch.shape.forms import FaceForm, FormAmounts, form_dabs
 from retouch.touches.base import Heading, Memory, Moved, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Coverage, Floats, Place, digest_of
@@ -21,6 +22,8 @@ SWELL, TURN, RELAX = 0.06, 0.06, 0.3
 """What one dab of full flow does: share, radians, share of what was done."""
 SOFTEST, RIM = 0.4, 0.014
 """Share of the radius, and length, over which a dab falls off at least: between the nodes a harder one would tear."""
+MOST_OF_ONE, MOST_OF_ALL = 4e7, 4e8
+"""Nodes that the dabs of one stroke, and of all strokes of a touch, may cover together: some seconds, a minute."""
 LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
 HAIR = ReadyPlace("the hair", (found_part("hair"),), 0.002)
@@ -33,15 +36,16 @@ class ShapeStroke(Stroke):
     ``mirror``: two places of a line; the stroke is laid on the other side of it as well.
     """
 
+    size: float = Setting(ge=0.005, le=2, description="diameter, in long sides")
     does: Does = Setting("push", description="what it does")
     mirror: tuple[Place, Place] | None = None
 
     def dabs(self, growing: bool = False) -> Iterator[Dab]:
         """Its dabs in their order; of a stroke that grows those that will not change any more."""
         line, step = self.way, STEP * self.size
-        count = int(line.length / step)
+        count = self._count
         ends = list(np.arange(count + 1) * step)
-        if not growing and (line.length > ends[-1] + 1e-9):
+        if not growing and ends[-1] + 1e-9 < line.length < ends[-1] + step:
             ends.append(line.length)
         x, y, pressure = (np.interp(ends, line.along, line.points[:, n]) for n in range(3))
         if self.does == "push":
@@ -53,6 +57,21 @@ class ShapeStroke(Stroke):
             for n in range(len(ends)):
                 amount = self.flow * self._force(pressure[n]) * _FULL[self.does]
                 yield from self._both(x[n], y[n], pressure[n], 0.0, 0.0, amount)
+
+    @cached_property
+    def _covers(self) -> float:
+        """Nodes that one dab covers."""
+        return max(16.0, min(1.0, self.size) ** 2 * NODES**2)
+
+    @property
+    def _count(self) -> int:
+        # A way without an end moves nothing any more beyond what can be worked out while somebody waits.
+        return int(min(self.way.length / (STEP * self.size), MOST_OF_ONE / self._covers))
+
+    @property
+    def cost(self) -> float:
+        """Nodes that all its dabs cover together."""
+        return (self._count + 1) * self._covers * (1 if self.mirror is None else 2)
 
     def _force(self, pressure: float) -> float:
         return float(pressure) if self.pressure == "flow" else 1.0
@@ -137,6 +156,12 @@ class Reshape(Moved):
     left_shoulder: float = _small("left shoulder", -0.12, 0.12, "raised; the sitter's left; share of the face's height")
     posture: float = Setting(0.0, ge=-4, le=4, title="head turned", description="about the neck",
                              json_schema_extra={"unit": "°", "step": 0.25, "needs": "forms"})  # fmt: skip
+
+    @model_validator(mode="after")
+    def _can_be_worked_out(self) -> Self:
+        if sum(stroke.cost for stroke in self.strokes) > MOST_OF_ALL:
+            raise ValueError("this shape has as many strokes as one can hold: begin another shape")
+        return self
 
     @property
     def stays(self) -> str | None:
