@@ -7,6 +7,7 @@ import subprocess
 import sys
 import threading
 import time
+from types import SimpleNamespace
 
 import psycopg
 import pytest
@@ -182,3 +183,29 @@ def test_the_demo_pictures_that_ship_can_be_opened():
     facts = [look(path) for path in sorted(demo.PICTURES.iterdir())]
     assert len(facts) >= 1
     assert {f.bits for f in facts} == {8, 16}
+
+
+def test_a_server_that_is_killed_while_it_warms_is_started_again_and_one_that_gives_up_is_not(monkeypatch):
+    kept, started = house.House("127.0.0.1", 0), []
+    monkeypatch.setattr(kept, "_start", started.append)
+    kept.started = {"server": 0.0}
+    kept.processes = {"server": SimpleNamespace(poll=lambda: -9, returncode=-9)}
+    kept._watch()
+    assert started == ["server"]
+    kept.processes = {"server": SimpleNamespace(poll=lambda: 1, returncode=1)}
+    with pytest.raises(ClusterError, match="did not start"):
+        kept._watch()
+    # Once it has answered it is started again whatever ended it.
+    kept.ready = True
+    kept._watch()
+    assert started == ["server", "server"]
+
+
+def test_a_leftover_that_ends_by_itself_meanwhile_is_no_error(tmp_path, monkeypatch):
+    monkeypatch.setattr(house, "RUN", tmp_path)
+    (tmp_path / "server.pid").write_text("123456789")
+    looked = iter([True])
+    monkeypatch.setattr(house, "_is_ours", lambda pid: next(looked, False))
+    # It was there when it was looked at, and is not any more.
+    house.stop_leftovers()
+    assert not list(tmp_path.iterdir())

@@ -3,7 +3,8 @@
 Each dab of a stroke is the flow of a small smooth vector field for a unit of time. Such a flow is one to one, and the
 same flow backwards takes it back (V. I. Arnold, *Ordinary Differential Equations*, §§ 4, 35); its ends are worked out
 by one step of the classical Runge-Kutta method, whose error falls with the fifth power of the dab's length. A place
-goes back through all dabs in their order; where a pinned area covers, every field is 0, and nothing ever moves there.
+goes back through the strokes in their order, and through each from its end to its beginning; where a pinned area
+covers, every field is 0, and nothing ever moves there.
 """
 
 from collections.abc import Iterable
@@ -364,8 +365,7 @@ def _between(start: int, count: int, unit: int, shape: tuple[int, ...]) -> tuple
     at = (np.arange(count) + start + 0.5) * (max(shape[:2]) / unit) - 0.5
     first = np.floor(at)
     t = at - first
-    taps = np.stack([((2 - t) * t - 1) * t, (3 * t - 5) * t * t + 2, ((4 - 3 * t) * t + 1) * t, (t - 1) * t * t], -1)
-    return first.astype(np.int64) + 1, (taps / 2).astype(np.float32)
+    return first.astype(np.int64) + 1, np.stack(_taps.py_func(t), axis=-1).astype(np.float32)
 
 
 def at_places(moves: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats]:

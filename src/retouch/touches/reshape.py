@@ -229,8 +229,9 @@ class Reshape(Moved):
                 stroke.__dict__["wet"].start(self._names[-2] + name, out)
                 return np.asarray(stroke.__dict__["wet"].grown(stroke))
             out.lay(stroke.dabs())
-        memory.keep(f"{self._names[-1]} {name}", grid, out.kept)
-        return out.kept
+        kept = out.kept
+        memory.keep(f"{self._names[-1]} {name}", grid, kept)
+        return kept
 
 
 class WetShape:

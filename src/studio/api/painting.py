@@ -82,7 +82,5 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
         if rect is None:
             return HttpResponse(status=204)
         response = picture(to_jpeg(looked(renderer, rect, Check(data.look)), draft=True), "image/jpeg")
-    if data.touch in renderer.shapes.ended:
-        response["X-Ended"] = data.touch
     response["X-Rect"] = f"{rect.x} {rect.y} {rect.w} {rect.h}"
     return response
