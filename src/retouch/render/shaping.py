@@ -33,6 +33,7 @@ class Shapes:
         self._steps = renderer.stages.moved
         self._bends: list[Bend] | None = None
         self._ended: list[str] = []
+        self._grounds: dict[str, Floats] = {}
         self.grid = grid_of(renderer.picture.width, renderer.picture.height)
 
     def bends(self) -> list[Bend]:
@@ -152,7 +153,9 @@ class Shapes:
         renderer, area = self._renderer, step.area or ""
         last = renderer.stages.all[renderer.stages.last].key
         name = digest_of("ground", last, renderer.area_key(area, self._below(step)))
-        known = renderer.cache.whole(name)
+        known = self._grounds.get(name)
+        if known is None:
+            known = renderer.cache.whole(name)
         if known is None:
             small = renderer.scaled(SIDE)
             chosen = digest_of("sources", renderer.picture.key, renderer.area_key(area, self._below(step)))
@@ -164,4 +167,5 @@ class Shapes:
                 renderer.cache.put(chosen, working, where)
             known = continued(renderer.unmoved(small), renderer.area(area, small, step.id), where)
             renderer.cache.put(name, small, known)
+        self._grounds[name] = known
         return known

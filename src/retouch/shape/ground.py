@@ -1,10 +1,12 @@
 """What lies behind a thing that moves: its surroundings, continued."""
 
+from hashlib import sha256
+
 import cv2
 import numpy as np
 
 from retouch.mend.fill import NONE, choose
-from retouch.types import Coverage, Encoded, Floats, Lab
+from retouch.types import Coverage, Encoded, Floats, Lab, digest_of
 
 SIDE = 1000
 """Pixels on the long side of the picture on which it is continued."""
@@ -12,6 +14,9 @@ HIDDEN = 0.02
 """Coverage from which on a place says nothing of what lies behind it."""
 WORKING = 200
 """Pixels on the long side of the picture on which its sources are chosen."""
+KEPT = 32
+"""How many choices of sources a process keeps: an export has no other memory."""
+_CHOSEN: dict[str, Floats] = {}
 RIM = 3
 """Pixels round the thing that are a mixture already."""
 
@@ -27,6 +32,9 @@ def sources(original: Lab, covered: Coverage) -> Floats:
     ``original``: OKLab, h × w × 3, small. The labels of a filling (:func:`retouch.mend.fill.choose`) by one and the
     same chance, chosen on the original, so that nothing that is done to the picture chooses anew.
     """
+    name = digest_of(str(covered.shape), sha256(original.tobytes()).hexdigest(), sha256(covered.tobytes()).hexdigest())
+    if (known := _CHOSEN.get(name)) is not None:
+        return known
     out = np.zeros((*covered.shape, 2), np.float32)
     hole = hidden(covered)
     chosen = choose(original, hole, ~hole, 0) if hole.any() and not hole.all() else None
@@ -34,6 +42,9 @@ def sources(original: Lab, covered: Coverage) -> Floats:
         labels, offsets = chosen
         there = hole & (labels != NONE)
         out[there] = offsets[labels[there]]
+    while len(_CHOSEN) >= KEPT:
+        _CHOSEN.pop(next(iter(_CHOSEN)), None)
+    _CHOSEN[name] = out
     return out
 
 
