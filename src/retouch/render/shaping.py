@@ -7,13 +7,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from retouch.bands import in_bands
-from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
 from retouch.render.move import Bend, back, forth, moved, origin, shown
 from retouch.shape.field import grid_of
-from retouch.shape.ground import HIDDEN, SIDE, WORKING, continued, sources
+from retouch.shape.ground import HIDDEN, SIDE, continued
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
 from retouch.types import Coverage, Encoded, Floats, digest_of
@@ -33,7 +32,6 @@ class Shapes:
         self._steps = renderer.stages.moved
         self._bends: list[Bend] | None = None
         self._ended: list[str] = []
-        self._grounds: dict[str, Floats] = {}
         self.grid = grid_of(renderer.picture.width, renderer.picture.height)
 
     def bends(self) -> list[Bend]:
@@ -153,19 +151,9 @@ class Shapes:
         renderer, area = self._renderer, step.area or ""
         last = renderer.stages.all[renderer.stages.last].key
         name = digest_of("ground", last, renderer.area_key(area, self._below(step)))
-        known = self._grounds.get(name)
-        if known is None:
-            known = renderer.cache.whole(name)
+        known = renderer.cache.whole(name)
         if known is None:
             small = renderer.scaled(SIDE)
-            chosen = digest_of("sources", renderer.picture.key, renderer.area_key(area, self._below(step)))
-            where = renderer.cache.whole(chosen)
-            if where is None:
-                working = renderer.scaled(WORKING)
-                colours = clipped_oklab(renderer.original(working))
-                where = sources(colours, renderer.area(area, working, step.id))
-                renderer.cache.put(chosen, working, where)
-            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id), where)
+            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id))
             renderer.cache.put(name, small, known)
-        self._grounds[name] = known
         return known

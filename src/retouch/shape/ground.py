@@ -1,76 +1,28 @@
 """What lies behind a thing that moves: its surroundings, continued."""
 
-from hashlib import sha256
-
 import cv2
 import numpy as np
 
-from retouch.mend.fill import NONE, choose
-from retouch.types import Coverage, Encoded, Floats, Lab, digest_of
+from retouch.types import Coverage, Encoded, Floats
 
 SIDE = 1000
 """Pixels on the long side of the picture on which it is continued."""
 HIDDEN = 0.02
 """Coverage from which on a place says nothing of what lies behind it."""
-WORKING = 200
-"""Pixels on the long side of the picture on which its sources are chosen."""
-KEPT = 32
-"""How many choices of sources a process keeps: an export has no other memory."""
-_CHOSEN: dict[str, Floats] = {}
 RIM = 3
 """Pixels round the thing that are a mixture already."""
 
 
-def hidden(covered: Coverage) -> np.ndarray:
-    """Where nothing is known of what lies behind (boolean, h × w)."""
-    return cv2.dilate((covered > HIDDEN).astype(np.uint8), np.ones((2 * RIM + 1, 2 * RIM + 1), np.uint8)) > 0
+def continued(picture: Encoded, covered: Coverage) -> Floats:
+    """The picture (float32 h × w × 3) with what is covered made up smoothly from what surrounds it.
 
-
-def sources(original: Lab, covered: Coverage) -> Floats:
-    """For each pixel that is hidden from where it is taken: float32 h × w × 2, in pixels; 0 elsewhere.
-
-    ``original``: OKLab, h × w × 3, small. The labels of a filling (:func:`retouch.mend.fill.choose`) by one and the
-    same chance, chosen on the original, so that nothing that is done to the picture chooses anew.
+    Push and pull: means of what is known on coarser and coarser maps, brought back to where nothing is known
+    (S. J. Gortler et al., "The Lumigraph", 1996, § 3.4).
     """
-    name = digest_of(str(covered.shape), sha256(original.tobytes()).hexdigest(), sha256(covered.tobytes()).hexdigest())
-    if (known := _CHOSEN.get(name)) is not None:
-        return known
-    out = np.zeros((*covered.shape, 2), np.float32)
-    hole = hidden(covered)
-    chosen = choose(original, hole, ~hole, 0) if hole.any() and not hole.all() else None
-    if chosen is not None:
-        labels, offsets = chosen
-        there = hole & (labels != NONE)
-        out[there] = offsets[labels[there]]
-    while len(_CHOSEN) >= KEPT:
-        _CHOSEN.pop(next(iter(_CHOSEN)), None)
-    _CHOSEN[name] = out
-    return out
-
-
-def continued(picture: Encoded, covered: Coverage, sources: Floats) -> Floats:
-    """The picture (float32 h × w × 3) with what is covered made up from what surrounds it.
-
-    It is read at ``sources``, which may be of a smaller map (:func:`sources`): the backdrop beside a backdrop, skin
-    beside skin. Where there are none it runs in smoothly, by push and pull: means of what is known on coarser and
-    coarser maps (S. J. Gortler et al., "The Lumigraph", 1996, § 3.4).
-    """
-    hole = hidden(covered)
-    known = (~hole).astype(np.float32)
-    smooth = np.where(hole[..., None], _pulled(picture * known[..., None], known), picture).astype(np.float32)
-    height, width = hole.shape
-    rows, columns = np.nonzero(hole)
-    share = max(sources.shape[:2]) / max(hole.shape)
-    near = [
-        np.minimum((v * share).astype(int), most - 1) for v, most in zip((rows, columns), sources.shape, strict=False)
-    ]
-    offset = np.rint(sources[near[0], near[1]] / share).astype(int)
-    from_x = np.clip(columns + offset[:, 0], 0, width - 1)
-    from_y = np.clip(rows + offset[:, 1], 0, height - 1)
-    taken = offset.any(axis=1) & ~hole[from_y, from_x]
-    rough = smooth.copy()
-    rough[rows[taken], columns[taken]] = picture[from_y[taken], from_x[taken]]
-    return rough
+    hidden = cv2.dilate((covered > HIDDEN).astype(np.uint8), np.ones((2 * RIM + 1, 2 * RIM + 1), np.uint8))
+    known = (hidden == 0).astype(np.float32)
+    out = _pulled(picture * known[..., None], known)
+    return np.asarray(np.where(hidden[..., None] > 0, out, picture), np.float32)
 
 
 def _pulled(colours: Floats, weight: Floats) -> Floats:
