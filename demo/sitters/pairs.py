@@ -52,10 +52,14 @@ LARGE = Light((-8.0, 1.8, 3.5), 0.7 * 20**0.5, 95.0 / 20)
 THINGS = {
     "clamp": ("Alto 3", {"flyaways": 0}, {"flyaways": 0, "clamp": False}, (0.61, 0.73)),
     "stray-hairs": ("Alto 3", {"clamp": False}, {"clamp": False, "flyaways": 0}, (0.40, 0.15)),
+    "fuller-hair": ("Alto 3", {"flyaways": 0, "clamp": False, "volume": 0.32}, {"flyaways": 0, "clamp": False},
+                    (0.40, 0.15)),
     "shadow": ("Tenor 1", {}, {"lights": (LARGE,)}, (0.40, 0.47)),
     "red-eyes": ("Mezzo 1", {}, {"pupil": (0.004, 0.004, 0.004)}, (0.40, 0.42)),
-}
+}  # fmt: skip
 """Whose square, with the thing and without it, and the square's middle in long sides."""
+COVERED = {"fuller-hair": "hair"}
+"""Of which class it is told as well what it covers, with and without."""
 
 
 def main() -> None:
@@ -116,6 +120,9 @@ def with_and_without(thing: str, rays: int, into: Path) -> None:
             skin = labels(stage, who, *size, face)[0][CLASSES.index("face-skin")]
             stop = gain(*exposed(stage, who, *size, 2 * rays, face), skin)
         linear = exposed(stage, who, width, HEIGHT, rays, crop)[0] * np.float32(stop)
+        if thing in COVERED:
+            cover = labels(stage, who, width, HEIGHT, crop)[0][CLASSES.index(COVERED[thing])]
+            Image.fromarray(cover).save(into / f"{thing}-{said}.png", optimize=True)
         del stage
         _save(linear, who.seed, into / f"{thing}-{said}.jpg")
         print(f"{thing}, {said}", flush=True)

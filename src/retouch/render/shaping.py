@@ -2,17 +2,19 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+import numba
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
 from retouch.render.move import Bend, back, forth, moved, origin, shown
 from retouch.shape.field import grid_of
-from retouch.shape.ground import HIDDEN, SIDE, continued
+from retouch.shape.ground import HIDDEN, SIDE, WORKING, continued, sources
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
 from retouch.types import Coverage, Encoded, Floats, digest_of
@@ -32,6 +34,7 @@ class Shapes:
         self._steps = renderer.stages.moved
         self._bends: list[Bend] | None = None
         self._ended: list[str] = []
+        self._grounds: dict[str, Floats] = {}
         self.grid = grid_of(renderer.picture.width, renderer.picture.height)
 
     def bends(self) -> list[Bend]:
@@ -80,21 +83,14 @@ class Shapes:
         out = np.empty((*around.shape, 4), np.float32)
         there = covered > HIDDEN
         rows, columns = np.nonzero(there.any(axis=1))[0], np.nonzero(there.any(axis=0))[0]
-        part, behind = None, None
+        y, x, behind = 0, 0, np.empty((0, 0, 3), np.float32)
         if len(rows):
-            part = replace(around, x=around.x + int(columns[0]), y=around.y + int(rows[0]),
-                           w=int(columns[-1] - columns[0]) + 1, h=int(rows[-1] - rows[0]) + 1)  # fmt: skip
-            behind = spread_over(small, part)
+            y, x = int(rows[0]), int(columns[0])
+            part = replace(around, x=around.x + x, y=around.y + y, w=int(columns[-1]) + 1 - x, h=int(rows[-1]) + 1 - y)
+            behind = np.asarray(spread_over(small, part), np.float32)
 
         def work(band: slice) -> None:
-            out[band, :, :3], out[band, :, 3] = picture[band], covered[band]
-            if part is None or behind is None:
-                return
-            own = around.rows(band.start, band.stop).met(part)
-            if own is not None:
-                at = own.slices_in(around)
-                hidden = np.clip((covered[at] - HIDDEN) / (HIDES - HIDDEN), 0, 1)[..., None]
-                out[at][..., :3] += hidden * (behind[own.slices_in(part)] - picture[at])
+            _under(picture[band], covered[band], behind, y - band.start, x, out[band])
 
         in_bands(work, around.h)
         return out
@@ -151,9 +147,33 @@ class Shapes:
         renderer, area = self._renderer, step.area or ""
         last = renderer.stages.all[renderer.stages.last].key
         name = digest_of("ground", last, renderer.area_key(area, self._below(step)))
-        known = renderer.cache.whole(name)
+        known = self._grounds.get(name)
+        if known is None:
+            known = renderer.cache.whole(name)
         if known is None:
             small = renderer.scaled(SIDE)
-            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id))
+            chosen = digest_of("sources", renderer.picture.key, renderer.area_key(area, self._below(step)))
+            where = renderer.cache.whole(chosen)
+            if where is None:
+                working = renderer.scaled(WORKING)
+                colours = clipped_oklab(renderer.original(working))
+                where = sources(colours, renderer.area(area, working, step.id))
+                renderer.cache.put(chosen, working, where)
+            known = continued(renderer.unmoved(small), renderer.area(area, small, step.id), where)
             renderer.cache.put(name, small, known)
+        self._grounds[name] = known
         return known
+
+
+@numba.njit(nogil=True, cache=True)
+def _under(picture: Any, covered: Any, behind: Any, top: int, left: int, out: Any) -> None:
+    """The picture without what is covered, and the coverage, into ``out``; ``behind`` begins at ``top``, ``left``."""
+    height, width = covered.shape
+    for y in range(height):
+        for x in range(width):
+            c = covered[y, x]
+            out[y, x, 3] = c
+            hidden = min(max((c - HIDDEN) / (HIDES - HIDDEN), 0.0), 1.0)
+            for k in range(3):
+                p = picture[y, x, k]
+                out[y, x, k] = p if hidden == 0 else p + np.float32(hidden) * (behind[y - top, x - left, k] - p)
