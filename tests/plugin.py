@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-VAR = Path(__file__).resolve().parents[1] / "var" / "test"
+# Two runs beside each other (./test does so) each have a folder and a server of their own.
+VAR = Path(__file__).resolve().parents[1] / "var" / os.environ.get("NEEDLEPOINT_TESTS", "test")
 os.environ["NEEDLEPOINT_VAR"] = str(VAR)
 os.environ["NEEDLEPOINT_WARM"] = "0"
 # Jobs run within the test; the process that decodes has a test of its own.

@@ -5,26 +5,37 @@ import json
 import os
 import sys
 from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor, as_completed
 from contextlib import redirect_stdout
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from functools import cache, partial
+from itertools import count
+from multiprocessing import get_context
 from pathlib import Path
-from typing import NoReturn
+from typing import NoReturn, cast
 
 import numpy as np
 
 from retouch.checks import gauges
 from retouch.faces import NAMES, Found
 from retouch.faces.finding import find
-from retouch.files.reading import read
+from retouch.faces.own import own
+from retouch.files.naming import Names, name_by
+from retouch.files.reading import look, read
 from retouch.files.writing import SUFFIXES, write_mask
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.export import Order, export
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
-from retouch.sheet import Sheet, read_sheet
+from retouch.render.sized import Sized
+from retouch.sheet import Document, Sheet, read_sheet
+from retouch.sheet.preset import lay, read_preset
 from retouch.types import Floats, PictureError
+
+
+class SomeFailed(Exception):
+    """Some of several pictures could not be done; the others were."""
 
 
 class _Parser(argparse.ArgumentParser):
@@ -33,10 +44,12 @@ class _Parser(argparse.ArgumentParser):
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run a command; bad input gives exit code 2 and one line on standard error."""
+    """Run a command; bad input gives exit code 2, some of several pictures that failed 1, each with a line."""
     try:
         options = _parser().parse_args(arguments)
         options.run(options)
+    except SomeFailed as error:
+        return _complain(str(error), 1)
     except PictureError as error:
         return _complain(str(error))
     except OSError as error:
@@ -44,22 +57,35 @@ def main(arguments: Sequence[str] | None = None) -> int:
     return 0
 
 
-def _complain(sentence: str) -> int:
+def _complain(sentence: str, code: int = 2) -> int:
     print(f"needlepoint: {' '.join(sentence.split())}", file=sys.stderr)
-    return 2
+    return code
 
 
 def _parser() -> _Parser:
     parser = _Parser(prog="needlepoint", description="Retouch portraits by a sheet of areas and touches.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
-    render = commands.add_parser("render", help="a picture and a sheet to a finished file")
-    render.add_argument("picture", type=Path, metavar="PICTURE")
-    render.add_argument("--sheet", type=Path, required=True, metavar="SHEET.json")
-    render.add_argument("--out", type=Path, required=True, metavar="OUT.(jpg|png|tif)")
+    render = commands.add_parser("render", help="pictures and a sheet or a preset to finished files")
+    render.add_argument("pictures", type=Path, nargs="+", metavar="PICTURE")
+    by = render.add_mutually_exclusive_group(required=True)
+    by.add_argument("--sheet", type=Path, metavar="SHEET.json", help="one sheet for all of them, as it is")
+    by.add_argument("--preset", type=Path, metavar="PRESET.json", help="touches that find themselves on each")
+    render.add_argument(
+        "--out", required=True, metavar="OUT.(jpg|png|tif|webp|avif)",
+        help="of several pictures with {name}, {number} or {date} in it: “web/{number} {name}.jpg”",
+    )  # fmt: skip
     render.add_argument("--profile", choices=["srgb", "display-p3", "original"], default="srgb")
     render.add_argument("--bits", type=int, choices=[8, 16], default=8)
-    render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG")
+    render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG, WebP or AVIF")
+    size = render.add_mutually_exclusive_group()
+    size.add_argument("--long", type=float, metavar="PIXELS", help="of the long side")
+    size.add_argument("--megapixels", type=float, metavar="MP")
+    size.add_argument("--print", type=float, metavar="CM", help="of the long side, at --dpi")
+    render.add_argument("--dpi", type=int, default=300)
+    render.add_argument("--sharpen", choices=["no", "screen", "glossy paper", "matt paper"], default="no")
+    render.add_argument("--workers", type=int, default=1, metavar="N", help="pictures at once")
+    render.add_argument("--overwrite", action="store_true", help="files that are there already")
     render.set_defaults(run=_render)
 
     area = commands.add_parser("area", help="the coverage of areas as grey pictures")
@@ -93,15 +119,106 @@ def _parser() -> _Parser:
     return parser
 
 
+@dataclass(frozen=True)
+class _Work:
+    """One picture on its way to a file; sheet or preset as JSON, which another process takes as it is."""
+
+    picture: Path
+    out: Path
+    order: Order
+    sheet: bytes | None
+    preset: bytes | None
+
+
 def _render(options: argparse.Namespace) -> None:
-    form = SUFFIXES.get(options.out.suffix.lower())
+    form = SUFFIXES.get(Path(options.out).suffix.lower())
     if form is None:
-        raise PictureError(f"{options.out.name}: a finished file ends in .jpg, .png or .tif.")
-    if not 1 <= options.quality <= 100:
-        raise PictureError("The quality of a JPEG lies between 1 and 100.")
-    order = Order(form, options.bits, options.profile, options.quality)
-    sheet = read_sheet(options.sheet.read_bytes())
-    export(read(options.picture), sheet, order, options.out, found=_find)
+        raise PictureError(f"{Path(options.out).name}: a finished file ends in {', '.join(SUFFIXES)}.")
+    if not 1 <= options.quality <= 100 or options.workers < 1:
+        raise PictureError("The quality of a file lies between 1 and 100, and there is at least one worker.")
+    by, amount = next(((n, v) for n in ("long", "megapixels", "print") if (v := getattr(options, n))), ("full", 0.0))
+    order = Order(
+        form, options.bits, options.profile, options.quality, cast(Sized, by), amount, options.dpi, options.sharpen
+    )
+    sheet = options.sheet.read_bytes() if options.sheet else None
+    preset = options.preset.read_bytes() if options.preset else None
+    # What is wrong with them is said once, before anything is done.
+    _ = read_sheet(sheet) if sheet is not None else read_preset(preset or b"")
+    works = [
+        _Work(picture, out, order, sheet, preset)
+        for picture, out in zip(options.pictures, _outs(options.pictures, options.out), strict=True)
+    ]
+    there = [work.out.name for work in works if work.out.exists()]
+    if there and not options.overwrite:
+        raise PictureError(f"{there[0]} is there already; say --overwrite, or write elsewhere. Nothing was done.")
+    if "{" in options.out:
+        for work in works:
+            work.out.parent.mkdir(parents=True, exist_ok=True)
+    if len(works) == 1:
+        _finish(works[0])
+        return
+    failed: list[str] = []
+    with ProcessPoolExecutor(options.workers, get_context("spawn")) as pool:
+        going = {pool.submit(_finished, work): work for work in works}
+        for number, one in enumerate(as_completed(going), 1):
+            name, problem = going[one].picture.name, one.result()
+            print(f"{number} of {len(works)}: {name}{': ' if problem else ''}{problem}", file=sys.stderr)
+            failed += [name] if problem else []
+    if failed:
+        raise SomeFailed(f"{len(works) - len(failed)} of {len(works)} pictures done; not {', '.join(failed)}.")
+
+
+def _outs(pictures: Sequence[Path], pattern: str) -> list[Path]:
+    """Where each picture's file goes."""
+    if len(pictures) == 1 and "{" not in pattern:
+        return [Path(pattern)]
+    if "{" not in pattern:
+        raise PictureError("Several pictures need names of their own: put {name} or {number} into --out.")
+    # The folder before the first field is taken as it is.
+    fixed, slash, rest = pattern[: pattern.index("{")].rpartition("/")
+    path = Path(rest + pattern[pattern.index("{") :])
+    names, out = Names(), []
+    for number, picture in enumerate(pictures, 1):
+        taken = str(look(picture).camera.get("taken", ""))[:10].replace(":", "-") if "{date}" in pattern else ""
+        fields = {"name": picture.stem, "file": picture.stem, "number": f"{number:03}", "date": taken}
+        fields |= {"sitting": picture.parent.name, "order": path.suffix[1:]}
+        made = names.free(name_by(str(path.with_suffix("")), fields, path.suffix))
+        out.append(Path(fixed + slash) / made if slash else Path(made))
+    return out
+
+
+def _finished(work: _Work) -> str:
+    """What went wrong with a picture, in a sentence; nothing if its file is there."""
+    try:
+        _finish(work)
+    except PictureError as error:
+        return " ".join(str(error).split())
+    except OSError as error:
+        return f"{error.strerror or error}."
+    return ""
+
+
+def _finish(work: _Work) -> None:
+    original = read(work.picture)
+    sheet = Sheet() if work.sheet is None else read_sheet(work.sheet)
+    find = cache(_find)
+    if work.preset is not None:
+        preset, picture = read_preset(work.preset), Decoded(original)
+        found = find(picture) if preset.finds else None
+        mine = own(found, Frame.whole(picture.width, picture.height), picture.read)
+        numbers = count(1)
+        laid = lay(preset, Sheet().model_dump(mode="json"), lambda kind: f"{kind}{next(numbers)}", mine, found)
+        sheet = Document(Sheet()).changed(laid.operations)[0].sheet
+        for name in laid.lacking:
+            print(f"needlepoint: {work.picture.name}: not found: {name}", file=sys.stderr)
+        find = cache(lambda _: found if found is not None else _find(_))
+    # Under another name until it is whole: whatever ends the work leaves no half file.
+    part = work.out.with_name(f".{work.out.name}.part")
+    try:
+        export(original, sheet, work.order, part, found=find)
+        part.replace(work.out)
+    finally:
+        part.unlink(missing_ok=True)
 
 
 def _area(options: argparse.Namespace) -> None:

@@ -28,7 +28,7 @@ from retouch.types import PictureError
 from studio.apart import Apart, store_levels
 from studio.links import letter
 from studio.logs import about
-from studio.models import Export, Portrait, User
+from studio.models import Batch, Export, Portrait, User
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
 from studio.viewing import found, found_file
 
@@ -165,7 +165,7 @@ def _search(portrait: str) -> None:
             log.exception("searching %s failed", portrait)
 
 
-def _found(portrait: str) -> Found:
+def found_now(portrait: str) -> Found:
     """What was found on a portrait; it is looked for now if it was not yet.
 
     PictureError if it cannot be: nothing is handed out in which what was to be found is missing.
@@ -182,8 +182,11 @@ def _found(portrait: str) -> Found:
 @app.task(name="export", queue="studio")
 def run_export(wanted: str) -> None:
     """Render a portrait at full size into a file."""
-    row = Export.objects.select_related("portrait").filter(pk=wanted).first()
+    row = Export.objects.select_related("portrait", "batch").filter(pk=wanted).first()
     if row is None or row.state in (Export.State.READY, Export.State.CANCELLED):
+        return
+    # It is queued again when the batch goes on.
+    if row.batch is not None and row.batch.state == Batch.State.PAUSED:
         return
     rows = Export.objects.filter(pk=wanted)
     # It may have been cancelled since it was read: then it must not come to life again.
@@ -204,7 +207,7 @@ def run_export(wanted: str) -> None:
             with about(row.portrait_id):
                 original = read(Path(row.portrait.original.path))
             sheet = Document.stored(row.document).sheet
-            there = partial(_found, str(row.portrait_id))
+            there = partial(found_now, str(row.portrait_id))
             export(original, sheet, Order(**row.order), path, _teller(tell), lambda _: there())
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
@@ -220,6 +223,12 @@ def run_export(wanted: str) -> None:
         log.exception("export %s failed", wanted)
         problem = str(DiskFull(NOT_WRITTEN)) if is_full(error) else SORRY
         wanted_still.update(state=Export.State.FAILED, problem=problem)
+
+
+def queue_export(wanted: Export, priority: int) -> None:
+    """Queue an export; queued twice, it is made once."""
+    key = str(wanted.pk)
+    run_export.configure(priority=priority, lock=f"export {key}").defer(wanted=key)
 
 
 @app.task(name="send-link", queue="studio")

@@ -61,6 +61,16 @@ def result_place(instance: models.Model, filename: str) -> str:
     return _place("exports", instance, filename)
 
 
+def preset_place(instance: models.Model, filename: str) -> str:
+    """Where a picture of a preset lies in the storage."""
+    return _place("presets", instance, filename)
+
+
+def carried_place(instance: models.Model, filename: str) -> str:
+    """Where a picture of what was carried over lies in the storage."""
+    return _place("carried", instance, filename)
+
+
 class Sitting(models.Model):
     """The pictures of one portrait session."""
 
@@ -96,14 +106,27 @@ class Portrait(models.Model):
         READY = "ready"
         FAILED = "failed"
 
+    class Flag(models.TextChoices):
+        """What the photographer means to do with it."""
+
+        NONE = ""
+        KEEP = "keep"
+        MAYBE = "maybe"
+        OUT = "leave out"
+
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="portraits")
+    flag = models.CharField(max_length=12, choices=Flag.choices, default=Flag.NONE, blank=True)
     name = models.CharField(max_length=200)
     file_name = models.CharField(max_length=200)
     bytes = models.BigIntegerField(default=0)
     original = models.FileField(upload_to=original_place, blank=True, max_length=200)
     thumbnail = models.FileField(upload_to=thumbnail_place, blank=True, max_length=200)
     facts = models.JSONField(default=dict)
+    retouched = models.FileField(upload_to=thumbnail_place, blank=True, max_length=200)
+    shown = models.PositiveIntegerField(default=0, help_text="the revision that is seen on what is retouched")
+    wanted = models.PositiveIntegerField(default=0, help_text="the revision that was asked for last")
+    steps = models.PositiveIntegerField(default=0, help_text="touches of the revision that is seen")
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     progress = models.FloatField(default=0)
     problem = models.TextField(blank=True)
@@ -182,8 +205,34 @@ class Take(models.Model):
         return self.name
 
 
+class Batch(models.Model):
+    """Files of several portraits that were ordered together; ``orders`` as they were asked for."""
+
+    class State(models.TextChoices):
+        """Whether it goes on."""
+
+        GOING = "going"
+        PAUSED = "paused"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="batches")
+    orders = models.JSONField()
+    state = models.CharField(max_length=12, choices=State.choices, default=State.GOING)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-created",)
+
+    def __str__(self) -> str:
+        return f"{self.sitting}, {self.created:%d %B}"
+
+
 class Export(models.Model):
-    """A finished file that was asked for: the sheet as it stood then, and how far the work is."""
+    """A finished file that was asked for: the sheet as it stood then, and how far the work is.
+
+    One of a batch has its ``path`` among the batch's files.
+    """
 
     class State(models.TextChoices):
         """How far the export is."""
@@ -196,9 +245,11 @@ class Export(models.Model):
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="exports")
+    batch = models.ForeignKey(Batch, models.CASCADE, null=True, related_name="exports")
     document = models.JSONField()
     order = models.JSONField()
     file_name = models.CharField(max_length=200)
+    path = models.CharField(max_length=400, blank=True)
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     progress = models.FloatField(default=0)
     problem = models.TextField(blank=True)
@@ -211,3 +262,87 @@ class Export(models.Model):
 
     def __str__(self) -> str:
         return self.file_name
+
+
+class Preset(models.Model):
+    """Saved touches of a person's, with a picture before and after."""
+
+    owner = models.ForeignKey(User, models.CASCADE, related_name="presets")
+    name = models.CharField(max_length=120)
+    notes = models.CharField(max_length=2000, blank=True)
+    document = models.JSONField()
+    before = models.FileField(upload_to=preset_place, blank=True, max_length=200)
+    after = models.FileField(upload_to=preset_place, blank=True, max_length=200)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("name", "id")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class CarryOver(models.Model):
+    """A preset on its way to portraits of a sitting; ``document`` as it was when that was asked for."""
+
+    class State(models.TextChoices):
+        """Whether it goes on."""
+
+        GOING = "going"
+        PAUSED = "paused"
+        CANCELLED = "cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="carry_overs")
+    name = models.CharField(max_length=120)
+    document = models.JSONField()
+    state = models.CharField(max_length=12, choices=State.choices, default=State.GOING)
+    created = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("-created",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class CarriedTo(models.Model):
+    """One portrait of a carry-over: the edit it got, what is to be said of it, and what the photographer thinks.
+
+    ``before`` and ``after`` are small pictures. Names in ``by_hand`` were placed by hand where they come from; those
+    in ``lacking`` rest on what was not found here.
+    """
+
+    class State(models.TextChoices):
+        """How far it is; what is laid has its edit, but not its pictures yet."""
+
+        WAITING = "waiting"
+        LAID = "laid"
+        DONE = "done"
+        FAILED = "failed"
+
+    class Verdict(models.TextChoices):
+        """What the photographer said of it."""
+
+        NONE = ""
+        FITS = "fits"
+        WORK = "needs work"
+        UNDONE = "undone"
+
+    carry_over = models.ForeignKey(CarryOver, models.CASCADE, related_name="portraits")
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="carried")
+    state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
+    edit = models.ForeignKey(Edit, models.SET_NULL, null=True, related_name="+")
+    by_hand = models.JSONField(default=list)
+    lacking = models.JSONField(default=list)
+    problem = models.TextField(blank=True)
+    verdict = models.CharField(max_length=12, choices=Verdict.choices, default=Verdict.NONE, blank=True)
+    before = models.FileField(upload_to=carried_place, blank=True, max_length=200)
+    after = models.FileField(upload_to=carried_place, blank=True, max_length=200)
+
+    class Meta:
+        ordering = ("id",)
+        constraints = (models.UniqueConstraint(fields=("carry_over", "portrait"), name="once_to_a_portrait"),)
+
+    def __str__(self) -> str:
+        return f"{self.carry_over} to {self.portrait}"

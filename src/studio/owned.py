@@ -5,7 +5,7 @@ from typing import Any, cast
 from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 
-from studio.models import Export, Portrait, Sitting, User
+from studio.models import Batch, CarriedTo, CarryOver, Export, Portrait, Preset, Sitting, User
 
 
 def person(request: HttpRequest) -> User:
@@ -26,6 +26,26 @@ def portraits(request: HttpRequest) -> QuerySet[Portrait]:
 def exports(request: HttpRequest) -> QuerySet[Export]:
     """The exports of who is signed in, without their documents."""
     return Export.objects.filter(portrait__sitting__owner=person(request)).defer("document")
+
+
+def batches(request: HttpRequest) -> QuerySet[Batch]:
+    """The batches of who is signed in."""
+    return Batch.objects.filter(sitting__owner=person(request))
+
+
+def presets(request: HttpRequest) -> QuerySet[Preset]:
+    """The presets of who is signed in, without their documents."""
+    return Preset.objects.filter(owner=person(request)).defer("document")
+
+
+def carry_overs(request: HttpRequest) -> QuerySet[CarryOver]:
+    """What who is signed in carried over, without the documents."""
+    return CarryOver.objects.filter(sitting__owner=person(request)).defer("document")
+
+
+def carried(request: HttpRequest) -> QuerySet[CarriedTo]:
+    """The portraits of what who is signed in carried over."""
+    return CarriedTo.objects.filter(carry_over__sitting__owner=person(request)).select_related("portrait")
 
 
 def one(objects: QuerySet[Any], key: Any) -> Any:

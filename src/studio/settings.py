@@ -153,13 +153,14 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 24 * 2**20
 MOST_UPLOAD_BYTES = 400 * 2**20
 QUOTA_BYTES = int(float(os.environ.get("NEEDLEPOINT_QUOTA_GB", "200")) * 1e9)
 """What one person's originals, levels and files may take; 0: as much as there is."""
-MOST_IN_HAND = 3000
-"""Preparations and exports of one person that may wait."""
+MOST_IN_HAND = 10_000
+"""Preparations, portraits that are carried over to, and files of one person that may wait."""
 VIEW_CACHE_BYTES = 48 * 2**20
 GROWING_STROKES = 4
 STAGE_CACHE_BYTES = int(os.environ.get("NEEDLEPOINT_CACHE_MB", "600")) * 2**20
 
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
+PROCRASTINATE_IMPORT_PATHS = ["studio.carrying"]
 
 USE_TZ = True
 TIME_ZONE = "UTC"

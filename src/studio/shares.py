@@ -8,7 +8,7 @@ from django.db.models.fields.json import KT
 from django.db.models.functions import Cast, Coalesce
 
 from retouch.types import PictureError
-from studio.models import Export, Portrait, User
+from studio.models import CarriedTo, Export, Portrait, User
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, told
 
 UNDER_WAY = (Portrait.State.WAITING, Portrait.State.PREPARING)
@@ -48,17 +48,21 @@ def share_for(person: User, size: int, what: str) -> None:
 
 
 def in_hand(person: User) -> int:
-    """How much of a person's work waits for the worker or is done there: preparations and exports."""
+    """How much of a person's work waits for the worker or is done there: preparations, carrying over, exports."""
     preparing = Portrait.objects.filter(sitting__owner=person, state__in=UNDER_WAY).count()
+    preparing += CarriedTo.objects.filter(carry_over__sitting__owner=person, state=CarriedTo.State.WAITING).count()
     return preparing + Export.objects.filter(portrait__sitting__owner=person, state__in=ORDERED).count()
 
 
-def turn(person: User, what: str) -> int:
-    """The priority of one more piece of work: the more somebody has in hand, the later; the next comes before it.
+def turn(person: User, what: str, more: int = 1) -> int:
+    """The priority of ``more`` pieces of work: the more somebody has in hand, the later; the next comes before it.
 
     PictureError with ``what`` was kept if it is more than anybody may have in hand.
     """
     many = in_hand(person)
-    if many >= settings.MOST_IN_HAND:
+    if many + more > settings.MOST_IN_HAND:
+        if more > 1:
+            said = f"{more:,} files or portraits at once, with {many:,} still in hand, are too many"
+            raise PictureError(f"{said}: {settings.MOST_IN_HAND:,} is the most. {what}")
         raise PictureError(f"{many} of your pictures and files are still in hand. {what} Try again when some are done.")
     return -many

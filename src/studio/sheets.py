@@ -7,9 +7,12 @@ from uuid import UUID, uuid4
 from django.db import transaction
 from pydantic import TypeAdapter
 
+from retouch.faces import Found
+from retouch.faces.own import Own
 from retouch.sheet import Document, Sheet
-from retouch.sheet.carry import carried
-from retouch.sheet.changes import Operation
+from retouch.sheet.carry import Carried
+from retouch.sheet.changes import Insert, Operation, Remove
+from retouch.sheet.preset import Preset, lay
 from retouch.types import PictureError
 from studio.models import Edit, Portrait, Take
 from studio.recent import Recent
@@ -101,19 +104,50 @@ def go(portrait: UUID, revision: int, edit: int | None) -> Standing:
     return standing(row)
 
 
-def carry(source: UUID, touches: list[str], target: UUID) -> tuple[Standing, list[str]]:
-    """Lay touches of one portrait's sheet on another's, as one edit; returns the areas there that need a look."""
+def _fresh(letter: str) -> str:
+    return f"{letter}{uuid4().hex[:10]}"
 
-    def fresh(letter: str) -> str:
-        return f"{letter}{uuid4().hex[:10]}"
 
-    origin = Portrait.objects.get(pk=source)
+def laid_on(preset: Preset, portrait: Portrait, own: Own, found: Found | None) -> Carried:
+    """What lays a preset on a portrait's sheet as it stands, after what is there; nothing is kept."""
+    return lay(preset, document_of(portrait).json, _fresh, own, found)
+
+
+def lay_preset(preset: Preset, target: UUID, own: Own, found: Found | None) -> tuple[Standing, Carried]:
+    """Lay a preset on a portrait's sheet, as one edit."""
     with transaction.atomic():
         row = Portrait.objects.select_for_update().get(pk=target)
-        operations, by_hand = carried(document_of(origin).json, touches, document_of(row).json, fresh)
-        count = sum(o.path == ["touches"] for o in operations)
-        what = "a touch" if count == 1 else f"{count} touches"
-        return edit(target, row.revision, operations, f"{what} copied from {origin.name}"), by_hand
+        laid = laid_on(preset, row, own, found)
+        return edit(target, row.revision, laid.operations, f"preset: {preset.name}"), laid
+
+
+def take_back(portrait: UUID, step: Edit) -> Standing:
+    """Take an edit that only added touches and areas back: undone if it is the last, else what it added goes.
+
+    Areas that something else works on by now stay. PictureError if nothing of it is there any more.
+    """
+    with transaction.atomic():
+        row = Portrait.objects.select_for_update().get(pk=portrait)
+        if row.head_id == step.pk:
+            return undo(portrait, row.revision)
+        document = document_of(row)
+        added = [o for o in OPERATIONS.validate_python(step.operations) if isinstance(o, Insert)]
+        there = {name: {item["id"] for item in document.json[name]} for name in ("touches", "areas")}
+        touches, areas = (
+            [o.item["id"] for o in added if o.path == [name] and o.item["id"] in there[name]]
+            for name in ("touches", "areas")
+        )
+        gone: list[Operation] = [Remove(path=["touches", touch]) for touch in touches]
+        if not gone:
+            raise PictureError("What was carried over is no longer there.")
+        # The last that was made may be made of those before it.
+        for area in reversed(areas):
+            try:
+                document.changed([*gone, Remove(path=["areas", area])])
+            except PictureError:
+                continue
+            gone.append(Remove(path=["areas", area]))
+        return edit(portrait, row.revision, gone, f"taken back: {step.words}")
 
 
 def new_take(portrait: UUID, revision: int, name: str) -> Take:

@@ -8,6 +8,7 @@ from errno import EDQUOT, ENOSPC
 from pathlib import Path
 
 from django.conf import settings
+from django.core.files.storage import Storage
 from django.db import transaction
 from django.db.models.fields.files import FieldFile
 from django.http import StreamingHttpResponse
@@ -15,7 +16,7 @@ from django.utils.http import content_disposition_header
 from psycopg.errors import DiskFull as DiskFullError
 
 from retouch.types import PictureError
-from studio.models import Export, Portrait
+from studio.models import CarriedTo, Export, Portrait, Preset
 
 PIECE = 256 * 1024
 MARGIN = 256 * 2**20
@@ -60,39 +61,50 @@ def hand_out(file: FieldFile, kind: str, name: str | None = None) -> StreamingHt
 
 def forget(portrait: Portrait) -> None:
     """Delete a portrait with its original, its levels and its exported files, once the deletion is committed."""
-    files = [portrait.original, portrait.thumbnail, *(e.result for e in portrait.exports.defer("document"))]
+    files = [portrait.original, portrait.thumbnail, portrait.retouched]
+    files += [e.result for e in portrait.exports.defer("document")]
+    files += [f for c in portrait.carried.all() for f in (c.before, c.after)]
     kept = [(f.storage, str(f.name)) for f in files if f.name]
     levels = settings.LEVELS_ROOT / str(portrait.pk)
     portrait.delete()
 
     def remove() -> None:
-        for storage, name in kept:
-            storage.delete(name)
+        _remove(kept)
         shutil.rmtree(levels, ignore_errors=True)
 
     transaction.on_commit(remove)
 
 
-def discard(export: Export) -> None:
-    """Delete an export with its file, once the deletion is committed."""
-    storage, name = export.result.storage, str(export.result.name)
-    export.delete()
-    transaction.on_commit(lambda: storage.delete(name) if name else None)
+def discard(row: Export | Preset) -> None:
+    """Delete an export or a preset with its files, once the deletion is committed."""
+    files = [row.result] if isinstance(row, Export) else [row.before, row.after]
+    kept = [(f.storage, str(f.name)) for f in files if f.name]
+    row.delete()
+    transaction.on_commit(lambda: _remove(kept))
+
+
+def _remove(files: list[tuple[Storage, str]]) -> None:
+    for storage, name in files:
+        storage.delete(name)
 
 
 def sweep(older: float) -> int:
     """Remove what lies in our folders, is older than ``older`` seconds and belongs to no row; the bytes that it took.
 
-    Originals, thumbnails, levels and exports lie in folders named by their rows; what is in the folder for what is
+    Originals, levels, exports and small pictures lie in folders named by their rows; what is in the folder for what is
     only made and moved away belongs to whoever works, and to nobody once it is old.
     """
     portraits = {str(pk) for pk in Portrait.objects.values_list("pk", flat=True)}
-    exports = {str(pk) for pk in Export.objects.values_list("pk", flat=True)}
+    exports, presets, carried = (
+        {str(pk) for pk in rows.objects.values_list("pk", flat=True)} for rows in (Export, Preset, CarriedTo)
+    )
     owners = {
         settings.LEVELS_ROOT: portraits,
         settings.MEDIA_ROOT / "originals": portraits,
         settings.MEDIA_ROOT / "thumbnails": portraits,
         settings.MEDIA_ROOT / "exports": exports,
+        settings.MEDIA_ROOT / "presets": presets,
+        settings.MEDIA_ROOT / "carried": carried,
         Path(settings.FILE_UPLOAD_TEMP_DIR): set(),
     }
     now, freed = time.time(), 0

@@ -16,6 +16,7 @@ from django.http import Http404, HttpRequest
 
 from retouch.bands import THREADS, be_patient, patiently
 from retouch.faces import Found
+from retouch.faces.own import UNKNOWN, Own, own
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.picture import Pyramid
@@ -102,6 +103,18 @@ def found(portrait: str) -> Found | None:
 @lru_cache(maxsize=32)
 def _found(portrait: str, changed: int) -> Found:
     return Found.load(found_file(portrait))
+
+
+@lru_cache(maxsize=256)
+def _own(portrait: str, changed: int) -> Own:
+    levels = pyramid(portrait)
+    return own(found(portrait), Frame.whole(levels.width, levels.height), levels.read)
+
+
+def own_of(portrait: str) -> Own:
+    """What the faces of a portrait bring by themselves: their size and colour, as far as they were found."""
+    path = found_file(portrait)
+    return _own(portrait, path.stat().st_mtime_ns) if path.exists() else UNKNOWN
 
 
 def stored(portrait: Portrait) -> bool:

@@ -202,10 +202,12 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     room.one("[role=dialog] input").send_keys("as agreed with the choir", Keys.ENTER)
     room.until(lambda: room.text("[data-note]") == "as agreed with the choir")
     pick(room, 1)
-    room.click("copy to…")
+    room.click("carry over to…")
     room.until(lambda: room.one("[role=dialog] input[type=checkbox]").click() or True)
-    room.click("Copy")
-    room.until(lambda: "Copied to 1 portrait" in room.text("body"))
+    room.click("Carry over")
+    room.one("[data-carried=going]")
+    work()
+    room.one("[data-carried=ended]")
     copied = sheets.document_of(Portrait.objects.get(pk=other.json()["id"])).json
     [kept] = copied["touches"]
     assert kept["kind"] == "set"
@@ -213,6 +215,8 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     assert [a["name"] for a in copied["areas"]] == ["the skin"]
     assert not copied["areas"][0]["needs_look"]
     # The set is taken apart again.
+    room.open_portrait(Portrait.objects.get(name="Alto 1").pk)
+    room.one("[data-touch] [data-picked]").click()
     room.click("More for touch 1")
     room.click("Take the set apart", within="self::*[@role='menu']")
     room.until(lambda: len(room.touches()) == 2)

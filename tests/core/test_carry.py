@@ -33,15 +33,15 @@ SOURCE = sheet(
 )
 
 
-def laid(touches, into):
+def brought(touches, into):
     fresh = count(1)
-    operations, by_hand = carried(SOURCE, touches, into, lambda letter: f"{letter}{next(fresh)}")
-    return Document.read(into).changed(operations)[0].json, by_hand
+    laid = carried(SOURCE, touches, into, lambda letter: f"{letter}{next(fresh)}")
+    return Document.read(into).changed(laid.operations)[0].json, laid.by_hand
 
 
 def test_touches_bring_their_areas_and_leave_what_is_there():
     into = sheet([{"id": "a", "name": "the teeth", "parts": []}], [exposure("mine", "a")])
-    after, by_hand = laid(["one"], into)
+    after, by_hand = brought(["one"], into)
     assert after["touches"][0]["id"] == "mine"
     assert after["areas"][0] == into["areas"][0]
     assert [a["name"] for a in after["areas"]] == ["the teeth", "the teeth 2"]
@@ -52,7 +52,7 @@ def test_touches_bring_their_areas_and_leave_what_is_there():
 
 
 def test_a_set_brings_what_it_holds_and_areas_made_from_areas():
-    after, by_hand = laid(["in", "set"], Sheet().model_dump(mode="json"))
+    after, by_hand = brought(["in", "set"], Sheet().model_dump(mode="json"))
     [kept] = after["touches"]
     assert kept["kind"] == "set"
     by_name = {a["name"]: a for a in after["areas"]}
@@ -64,22 +64,22 @@ def test_a_set_brings_what_it_holds_and_areas_made_from_areas():
 
 
 def test_they_keep_their_order_and_can_be_carried_twice():
-    once, _ = laid(["two", "one"], Sheet().model_dump(mode="json"))
+    once, _ = brought(["two", "one"], Sheet().model_dump(mode="json"))
     assert [t["area"] is None for t in once["touches"]] == [False, True]
     later = count(100)
-    operations, _ = carried(SOURCE, ["one"], once, lambda letter: f"{letter}{next(later)}")
-    assert len(Document.read(once).changed(operations)[0].json["touches"]) == 3
+    again = carried(SOURCE, ["one"], once, lambda letter: f"{letter}{next(later)}")
+    assert len(Document.read(once).changed(again.operations)[0].json["touches"]) == 3
 
 
 def test_what_is_gone_is_told():
     with pytest.raises(PictureError, match="no longer there"):
-        laid(["gone"], Sheet().model_dump(mode="json"))
+        brought(["gone"], Sheet().model_dump(mode="json"))
 
 
 def test_what_was_placed_by_hand_in_a_touch_is_marked_there():
     strokes = {"id": "r", "kind": "dodge-burn", "settings": {"strokes": [STROKE]}}
     bare = {"id": "n", "kind": "dodge-burn", "settings": {}}
     source, fresh = sheet([], [strokes, bare, exposure("e")]), count(1)
-    operations, by_hand = carried(source, ["r", "n", "e"], sheet([], []), lambda letter: f"{letter}{next(fresh)}")
-    assert by_hand == ["Dodge and burn"]
-    assert [operation.item["needs_look"] for operation in operations] == [True, False, False]
+    laid = carried(source, ["r", "n", "e"], sheet([], []), lambda letter: f"{letter}{next(fresh)}")
+    assert laid.by_hand == ["Dodge and burn"]
+    assert [operation.item["needs_look"] for operation in laid.operations] == [True, False, False]

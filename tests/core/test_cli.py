@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 
 from retouch.cli import main
-from retouch.files.reading import look
+from retouch.files.reading import look, read
 from tests.pictures import file_of
 
 COMMAND = Path(sys.executable).parent / "needlepoint"
@@ -141,3 +141,28 @@ def test_measure_prints_the_gauges(place, capsys):
     for more, said in ((["--touch", "no"], "no touch “no”"), (["--area", "no"], "Its areas: “Left half”")):
         assert main(["measure", str(place / "in.png"), "--sheet", str(place / "sheet.json"), *more]) == 2
         assert said in capsys.readouterr().err
+
+
+def test_a_preset_finishes_many_pictures_under_names_of_their_own(place, capsys):
+    (place / "two.png").write_bytes((place / "in.png").read_bytes())
+    (place / "broken.png").write_bytes(b"x")
+    touch = {"id": "t", "kind": "exposure", "settings": {"ev": 1.0}}
+    sheet = {"format": "needlepoint-sheet", "version": 2, "areas": [], "touches": [touch]}
+    preset = {"format": "needlepoint-preset", "version": 1, "name": "Lift", "sheet": sheet}
+    (place / "preset.json").write_text(json.dumps(preset))
+    pictures = [str(place / f"{name}.png") for name in ("in", "broken", "two")]
+    ways = ["--preset", str(place / "preset.json"), "--long", "40", "--workers", "2"]
+    pattern = str(place / "web" / "{number} {name}.webp")
+    assert main(["render", *pictures, *ways, "--out", pattern]) == 1
+    said = capsys.readouterr().err
+    assert "2 of 3 pictures done; not broken.png" in said
+    made = sorted((place / "web").iterdir())
+    assert [p.name for p in made] == ["001 in.webp", "003 two.webp"]
+    lifted = read(made[0])
+    assert max(lifted.raw.shape) == 40
+    assert lifted.raw.mean() > read(place / "in.png").raw.mean() + 10
+    # What is there is not overwritten in silence; several pictures need several names.
+    assert main(["render", *pictures, *ways, "--out", pattern]) == 2
+    assert "is there already" in capsys.readouterr().err
+    assert main(["render", *pictures, *ways, "--out", str(place / "one.jpg")]) == 2
+    assert main(["render", pictures[0], *ways, "--out", pattern, "--overwrite"]) == 0

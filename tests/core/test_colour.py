@@ -85,6 +85,17 @@ def test_our_profiles_mean_the_same_to_littlecms():
     np.testing.assert_allclose(icc.P3_PROFILE.to_working(device), expected, atol=1e-4)
 
 
+@pytest.mark.parametrize("most", [255, 65535])
+@pytest.mark.parametrize("channels", [1, 3])
+def test_numbers_of_a_file_are_the_colours_that_its_profile_says(most, channels):
+    dtype = np.uint8 if most == 255 else np.uint16
+    raw = np.random.default_rng(1).integers(0, most + 1, (40, 30, channels)).astype(dtype)
+    raw[0, 0], raw[0, 1] = 0, most
+    for profile in (icc.P3_PROFILE, icc.linear_working(4.0), icc.read_profile(icc.profile_bytes(spaces.SRGB))):
+        wanted = profile.to_working(raw.astype(np.float32) / np.float32(most))
+        np.testing.assert_allclose(profile.numbers_to_working(raw), wanted, atol=2e-6)
+
+
 def test_a_profile_goes_there_and_back():
     rng = np.random.default_rng(2)
     device = rng.random((300, 3))

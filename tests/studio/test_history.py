@@ -9,7 +9,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from studio import sheets
-from studio.models import Edit, Portrait, Sitting
+from studio.models import Edit, Portrait
 from studio.recent import Recent
 from tests.studio.talk import JSON, edit, exposure, insert, move, put, sheet
 
@@ -150,29 +150,6 @@ def test_views_are_kept_by_what_went_into_them_and_the_oldest_dropped():
     get("a")
     get("b")
     assert made == ["a", "b", "c", "b"]
-
-
-def test_touches_are_copied_to_another_portrait_as_one_edit(client, portrait, sitting):
-    other = Portrait.objects.create(sitting=sitting, name="Alto 2", file_name="b.jpg", state="ready")
-    stroke = {"size": 0.1, "points": [[0.1, 0.1, 1]]}
-    area = {"id": "a", "name": "cheek", "parts": [{"id": "p", "source": "strokes", "strokes": [stroke]}]}
-    edit(client, portrait, 0, insert(["areas"], area), insert(["touches"], exposure("t", area="a")))
-    answer = ask(client, portrait, "copies", touches=["t"], to=str(other.pk))
-    assert answer.json() == {"needs_look": ["cheek"]}
-    there = sheet(client, other)
-    assert there["undo"] == "a touch copied from Tenor 1"
-    assert there["document"]["touches"][0]["area"] == there["document"]["areas"][0]["id"]
-    move(client, other, "undo", 1)
-    assert sheet(client, other)["document"]["touches"] == []
-    assert ask(client, portrait, "copies", touches=["gone"], to=str(other.pk)).status_code == 422
-
-
-def test_touches_are_not_copied_to_anothers_portrait(client, portrait, django_user_model):
-    somebody = django_user_model.objects.create_user("eve@choir.example", password="x")
-    theirs = Portrait.objects.create(sitting=Sitting.objects.create(owner=somebody, name="Theirs"), name="B")
-    edit(client, portrait, 0, insert(["touches"], exposure("t")))
-    assert ask(client, portrait, "copies", touches=["t"], to=str(theirs.pk)).status_code == 404
-    assert Portrait.objects.get(pk=theirs.pk).revision == 0
 
 
 def test_what_was_done_with_bands_of_the_first_version_can_be_undone(client, portrait):

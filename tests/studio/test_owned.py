@@ -6,7 +6,7 @@ import pytest
 from django.test import Client
 
 from studio.api import api
-from studio.models import Export, Mark, Portrait, Sitting, Take, User, Visit
+from studio.models import Batch, CarriedTo, CarryOver, Export, Mark, Portrait, Preset, Sitting, Take, User, Visit
 from tests.studio.talk import JSON, frame
 
 OPEN = {
@@ -20,6 +20,8 @@ OPEN = {
 MINE = {
     ("GET", "/detail"),
     ("GET", "/sharpening"),
+    ("GET", "/presets"),
+    ("POST", "/presets"),
     ("DELETE", "/session"),
     ("GET", "/sittings"),
     ("POST", "/sittings"),
@@ -53,7 +55,14 @@ BODIES["POST /portraits/{portrait_id}/numbers"] = PLACE
 BODIES["POST /portraits/{portrait_id}/starts"] = {"kind": "even", "title": "Even the skin"}
 BODIES["POST /portraits/{portrait_id}/wishes"] = {"text": "whiten teeth"}
 BODIES["POST /portraits/{portrait_id}/mask"] = {"revision": 0, "area": "a"}
-BODIES["POST /portraits/{portrait_id}/copies"] = {"touches": ["t"], "to": "00000000-0000-4000-8000-000000000000"}
+BODIES["POST /portraits/{portrait_id}/saved"] = {"revision": 0, "touches": ["t"], "name": "Evening"}
+BODIES["POST /portraits/{portrait_id}/presets"] = {"preset": 1}
+BODIES["POST /sittings/{sitting_id}/carry-overs"] = {"preset": 1, "to": ["00000000-0000-4000-8000-000000000000"]}
+BODIES["POST /sittings/{sitting_id}/names"] = {"to": ["00000000-0000-4000-8000-000000000000"], "orders": [{}]}
+BODIES["POST /sittings/{sitting_id}/batches"] = BODIES["POST /sittings/{sitting_id}/names"]
+BODIES["PATCH /batches/{batch_id}"] = {"state": "paused"}
+BODIES["PATCH /carry-overs/{carry_over_id}"] = {"state": "paused"}
+BODIES["POST /carried/{carried_id}/verdict"] = {"verdict": "fits"}
 BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
 BODIES["POST /portraits/{portrait_id}/dabs"] = BODIES["POST /portraits/{portrait_id}/view"] | {
@@ -74,10 +83,17 @@ def theirs(database) -> dict[str, str]:
     facts = {"width": 600, "height": 750}
     portrait = Portrait.objects.create(sitting=sitting, name="Alto 2", file_name="a.jpg", state="ready", facts=facts)
     export = Export.objects.create(portrait=portrait, document={}, order={}, file_name="a.jpg", state="ready")
+    preset = Preset.objects.create(owner=other, name="Evening", document={})
+    over = CarryOver.objects.create(sitting=sitting, name="Evening", document={})
     mark, take = (m.objects.create(portrait=portrait, name="Warm") for m in (Mark, Take))
     return {
         "visit_id": str(Visit.objects.create(user=other, session="theirs").pk),
         "name": "f1",
+        "batch_id": str(Batch.objects.create(sitting=sitting, orders=[]).pk),
+        "preset_id": str(preset.pk),
+        "carry_over_id": str(over.pk),
+        "carried_id": str(CarriedTo.objects.create(carry_over=over, portrait=portrait).pk),
+        "which": "after",
         "mark_id": str(mark.pk),
         "take_id": str(take.pk),
         "sitting_id": str(sitting.pk),
@@ -104,7 +120,8 @@ def test_the_walk_covers_the_api():
 
 @pytest.mark.parametrize(("method", "path"), [r for r in routes() if r not in OPEN | MINE], ids=lambda v: v)
 def test_anothers_object_answers_exactly_like_a_missing_one(client, theirs, method, path):
-    missing = {key: "0" if value.isdigit() else "00000000-0000-4000-8000-000000000000" for key, value in theirs.items()}
+    nobody = "00000000-0000-4000-8000-000000000000"
+    missing = {k: v if k == "which" else "0" if v.isdigit() else nobody for k, v in theirs.items()}
     assert ask(client, method, path, theirs) == ask(client, method, path, missing)
     assert ask(client, method, path, theirs)[0] == 404
     assert Sitting.objects.filter(pk=theirs["sitting_id"], name="Theirs").exists()

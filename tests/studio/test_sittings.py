@@ -151,3 +151,11 @@ def test_a_body_too_large_or_without_a_size_or_a_person_is_refused_unread(databa
     asyncio.run(asgi.application(wire.scope, wire.receive, wire.send))
     assert wire.sent[0]["status"] == status
     assert b"othing was taken in" in wire.sent[1]["body"]
+
+
+def test_a_portrait_is_flagged_without_being_renamed(client, portrait):
+    where = f"/api/portraits/{portrait.pk}"
+    assert client.patch(where, {"flag": "keep"}, JSON).json()["flag"] == "keep"
+    assert client.patch(where, {"name": "Tenor 7"}, JSON).json()["flag"] == "keep"
+    assert client.patch(where, {"flag": ""}, JSON).json() | {"name": "Tenor 7"} == client.get(where).json()
+    assert client.patch(where, {"flag": "five stars"}, JSON).status_code == 422

@@ -31,6 +31,14 @@ export const router = createRouter({
       component: () => import('./pages/ReadablePage.vue'),
       props: true,
     },
+    { path: '/presets', name: 'presets', component: () => import('./pages/Presets.vue') },
+    {
+      path: '/carry-overs/:id',
+      name: 'carry-over',
+      component: () => import('./pages/CarryOver.vue'),
+      props: true,
+    },
+    { path: '/batches/:id', name: 'batch', component: () => import('./pages/Batch.vue'), props: true },
     { path: '/account', name: 'account', component: () => import('./pages/Account.vue') },
     {
       path: '/:rest(.*)',

@@ -9,8 +9,10 @@ import struct
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import imagecodecs
+import numba
 import numpy as np
 from PIL import ImageCms
 
@@ -44,12 +46,44 @@ class Matrix:
             linear = np.repeat(linear, 3, axis=-1)
         return encode(linear @ (np.linalg.inv(to_pcs(WORKING)) @ self.matrix).T.astype(linear.dtype))
 
+    def numbers_to_working(self, raw: np.ndarray[Any, Any]) -> Floats:
+        """A file's numbers (h × w × 1 or 3, uint8 or uint16) to encoded working colours, float32 h × w × 3.
+
+        As :meth:`to_working`, with the curves as tables of every number that there is.
+        """
+        most = np.iinfo(raw.dtype).max
+        levels = np.arange(most + 1, dtype=np.float32) / np.float32(most)
+        table = np.stack([np.asarray(c(levels), np.float32) for c in self.curves], axis=1)
+        matrix = np.linalg.inv(to_pcs(WORKING)) @ self.matrix
+        out = np.empty((*raw.shape[:2], 3), np.float32)
+        _numbers(np.ascontiguousarray(raw), table, matrix.astype(np.float32), out)
+        return out
+
     def from_working(self, encoded: Floats) -> Floats:
         """Encoded working colours ``(..., 3)`` to device colours, clipped to 0…1."""
         linear = decode(encoded) @ (np.linalg.inv(self.matrix) @ to_pcs(WORKING)).T.astype(encoded.dtype)
         inverse = self.inverse if len(self.inverse) == 3 else self.inverse * 3
         linear = np.clip(linear, 0, 1)
         return np.clip(np.stack([c(linear[..., i]) for i, c in enumerate(inverse)], axis=-1), 0, 1)
+
+
+@numba.njit(nogil=True, cache=True)
+def _numbers(raw: Any, table: Any, matrix: Any, out: Any) -> None:
+    """Every pixel through its curves, the matrix and the sRGB curve (:func:`retouch.colour.encoding.encode`)."""
+    channels, curves = raw.shape[2], table.shape[1]
+    linear = np.empty(3, np.float32)
+    for y in range(raw.shape[0]):
+        for x in range(raw.shape[1]):
+            for k in range(3):
+                linear[k] = table[raw[y, x, k if channels == 3 else 0], k if curves == 3 else 0]
+            for k in range(3):
+                v = matrix[k, 0] * linear[0] + matrix[k, 1] * linear[1] + matrix[k, 2] * linear[2]
+                size = abs(v)
+                if size <= np.float32(0.0031308):
+                    size = np.float32(12.92) * size
+                else:
+                    size = np.float32(1.055) * size ** np.float32(1 / 2.4) - np.float32(0.055)
+                out[y, x, k] = size if v >= 0 else -size
 
 
 @dataclass(frozen=True)

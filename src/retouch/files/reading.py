@@ -13,7 +13,7 @@ import pyvips
 import tifffile
 from PIL import Image
 
-from retouch.colour.icc import SRGB_PROFILE, Profile, linear_working, read_profile
+from retouch.colour.icc import SRGB_PROFILE, Matrix, Profile, linear_working, read_profile
 from retouch.files import raw as raw_files
 from retouch.types import Floats, PictureError, printable
 
@@ -66,6 +66,8 @@ class Original:
 
     def to_working(self, raw: Raw) -> Floats:
         """Rows of ``raw`` to encoded working colours, float32 of … × 3."""
+        if isinstance(self.profile, Matrix) and raw.ndim == 3 and raw.shape[-1] in (1, 3):
+            return self.profile.numbers_to_working(raw)
         most = np.float32(255 if raw.dtype == np.uint8 else 65535)
         return np.ascontiguousarray(self.profile.to_working(raw.astype(np.float32) / most), np.float32)
 

@@ -1,4 +1,4 @@
-"""Writing pictures: JPEG, PNG and TIFF with profile and EXIF."""
+"""Writing pictures: JPEG, PNG, TIFF, WebP and AVIF with profile and EXIF."""
 
 import errno
 import struct
@@ -16,20 +16,26 @@ EXIF_PLACE = EXIF_IFD + 1
 TEXTS = (0x010E, 0x010F, 0x0110, 0x013B, 0x8298)
 """EXIF tags of a TIFF's own directory that go along: description, make, model, artist, copyright."""
 
-Format = Literal["jpeg", "png", "tiff"]
+Format = Literal["jpeg", "png", "tiff", "webp", "avif"]
+FORMATS: dict[Format, str] = {"jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "webp": "WebP", "avif": "AVIF"}
 SUFFIXES: dict[str, Format] = {
     ".jpg": "jpeg",
     ".jpeg": "jpeg",
     ".png": "png",
     ".tif": "tiff",
     ".tiff": "tiff",
+    ".webp": "webp",
+    ".avif": "avif",
 }
+EFFORT = 3
+"""Of the AVIF coder, 0…9: more is smaller, and much slower."""
 
 
 def write(path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, exif: bytes, quality: int = 92) -> None:
     """Write ``pixels`` (height × width × 3, uint8 or uint16) with an ICC profile and an EXIF block.
 
-    JPEG takes uint8 only; ``quality`` 1…100 is its own. ``exif`` starts at its byte-order mark, or is empty.
+    JPEG and WebP take uint8 only; an AVIF of uint16 has 12 bits. ``quality`` 1…100 is theirs. ``exif`` starts at its
+    byte-order mark, or is empty.
 
     Raises
     ------
@@ -49,6 +55,14 @@ def write(path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, ex
     try:
         if form == "png":
             image.pngsave(str(path), compression=3, filter="sub")
+        elif form == "webp":
+            image.webpsave(str(path), Q=quality, smart_subsample=True, effort=4)
+        elif form == "avif":
+            deep = 8 if bits == "uchar" else 12
+            image.heifsave(
+                str(path), compression="av1", Q=quality, bitdepth=deep, effort=EFFORT,
+                subsample_mode="off" if quality >= 90 else "on",
+            )  # fmt: skip
         else:
             image.jpegsave(str(path), Q=quality, subsample_mode="off" if quality >= 90 else "on", optimize_coding=True)
     except pyvips.Error as error:

@@ -1,4 +1,4 @@
-"""The finished picture at full size, in bands of rows, so that memory does not grow with the number of touches."""
+"""The finished picture in bands of rows, so that memory does not grow with the number of touches."""
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -13,14 +13,15 @@ from retouch.colour.spaces import DISPLAY_P3, SRGB
 from retouch.faces.finding import find
 from retouch.faces.found import Found
 from retouch.files.reading import Original
-from retouch.files.writing import Format, write
+from retouch.files.writing import FORMATS, Format, write
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.output import to_file
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
+from retouch.render.sized import Medium, Reducing, Size, Sized, for_medium, sharpened
 from retouch.sheet import Sheet
-from retouch.types import PictureError
+from retouch.types import Encoded, PictureError
 
 ROWS = 256
 """Rows that are drawn at once."""
@@ -31,17 +32,30 @@ Into = Literal["srgb", "display-p3", "original"]
 
 @dataclass(frozen=True)
 class Order:
-    """What kind of file is wanted. ``quality`` 1…100 is for JPEG; JPEG has 8 bits."""
+    """What kind of file is wanted, how large, and for what it is sharpened there.
+
+    ``quality`` 1…100 is for JPEG, WebP and AVIF. JPEG and WebP have 8 bits; an AVIF of 16 has the 12 that it can hold.
+    """
 
     form: Format = "jpeg"
     bits: Literal[8, 16] = 8
     into: Into = "srgb"
     quality: int = 92
+    by: Sized = "full"
+    amount: float = 0.0
+    dpi: int = 300
+    sharpen: Medium = "no"
 
     def __post_init__(self) -> None:
-        """Refuse what no file can hold."""
-        if self.form == "jpeg" and self.bits == 16:
-            raise PictureError("A JPEG holds 8 bits. Choose PNG or TIFF for 16.")
+        """Refuse what no file can hold, and a size that is none."""
+        if self.form in ("jpeg", "webp") and self.bits == 16:
+            raise PictureError(f"A {FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF or AVIF for more.")
+        _ = self.size
+
+    @property
+    def size(self) -> Size:
+        """How large the picture becomes."""
+        return Size(self.by, self.amount, self.dpi)
 
 
 def export(
@@ -52,21 +66,32 @@ def export(
     progress: Callable[[float], None] = lambda share: None,
     found: Callable[[Decoded], Found | None] = find,
 ) -> None:
-    """Render ``sheet`` over ``original`` at full size into the file ``path``.
+    """Render ``sheet`` over ``original`` into the file ``path``: at full size, then reduced if that is ordered.
 
     ``progress`` is told the finished share 0…1 between bands; what it raises ends the export. ``found`` gives what the
     program finds on the picture; it is asked only if an area needs it.
     """
     picture = Decoded(original)
-    renderer = Renderer(picture, sheet, Cache(0), found=partial(found, picture))
     profile, icc = profile_for(order.into, original)
     whole = Frame.whole(picture.width, picture.height)
-    out = np.empty((picture.height, picture.width, 3), np.uint8 if order.bits == 8 else np.uint16)
+    width, height = order.size.of(picture.width, picture.height)
+    smaller = Reducing(picture.width, picture.height, (width, height)) if (width, height) != whole.scale else None
+    if smaller is None:
+        sheet = for_medium(sheet, whole.unit, order.sharpen)
+    renderer = Renderer(picture, sheet, Cache(0), found=partial(found, picture))
+    out = np.empty((height, width, 3), np.uint8 if order.bits == 8 else np.uint16)
     for top in range(0, picture.height, ROWS):
         band = whole.rows(top, min(top + ROWS, picture.height))
+        drawn = Encoded(np.empty((*band.shape, 3), np.float32))
         for piece in pieces(renderer, band):
-            out[piece.slices_in(whole)] = to_file(renderer.draw(piece), profile, order.bits)
+            drawn[piece.slices_in(band)] = renderer.draw(piece)
+        if smaller is not None:
+            smaller.add(drawn, top)
+        else:
+            out[band.slices_in(whole)] = to_file(drawn, profile, order.bits)
         progress(0.9 * (top + band.h) / picture.height)
+    if smaller is not None:
+        out[:] = to_file(sharpened(smaller.picture(), order.sharpen), profile, order.bits)
     write(path, out, order.form, icc, original.exif, order.quality)
     progress(1.0)
 

@@ -71,6 +71,7 @@ class Renderer:
         self._found: Found | None = None
         self._maps_of = maps_of
         self._once: dict[str, Floats] = {}
+        self._read: tuple[Frame | None, Floats] = (None, np.empty((0, 0, 3), np.float32))
         self._maps: dict[str, Maps] = {}
         self.keys = Keys(picture.key, sheet, self.found, self._waits)
         self._start = digest_of("original", picture.key)
@@ -184,7 +185,10 @@ class Renderer:
         """The original on ``frame``, encoded working colours; not to be changed."""
         known = self.cache.get(self._start, frame)
         if known is None:
-            known = self.picture.read(frame)
+            # An export keeps nothing, and its areas ask for the same rectangle again and again.
+            last, held = self._read
+            known = held if last == frame else self.picture.read(frame)
+            self._read = frame, known
             self.cache.put(self._start, frame, known)
         return Encoded(known)
 

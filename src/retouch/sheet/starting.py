@@ -3,8 +3,8 @@
 from dataclasses import dataclass, field
 from typing import Any
 
-from retouch.faces.form import form_of, form_strokes
 from retouch.faces.found import Found
+from retouch.sheet.by_face import DIGITS, Relation, eyes_of, forms_of, meshes, related, strokes_of
 from retouch.sheet.wishes import PLACES
 from retouch.touches import KINDS
 from retouch.touches.base import Kind, ReadyTouch
@@ -12,7 +12,6 @@ from retouch.types import PictureError
 
 FACE = 0.33
 """Height of the face, in long sides, for which lengths of ready touches are written."""
-DIGITS = 5
 
 
 @dataclass(frozen=True)
@@ -119,36 +118,21 @@ def started(
 
 
 def _for_face(model: type[Kind], ready: ReadyTouch, found: Found | None, of: int) -> dict[str, Any]:
-    settings = dict(ready.settings)
-    share = _share(found, of)
-    for name, setting in model.model_fields.items():
-        extra = setting.json_schema_extra
-        if isinstance(extra, dict) and extra.get("length") not in (None, "pixel"):
-            low, high = _limits(model, name)
-            value = settings.get(name, setting.default) * share
-            settings[name] = round(min(max(value, low), high), DIGITS)
-    faces = [] if found is None else [f for n, f in enumerate(found.faces, 1) if f.landmarks and of in (0, n)]
+    neutral = model().model_dump(mode="json")
+    settings = related(model, neutral | ready.settings, Relation(_share(found, of)))
+    faces = meshes(found, of)
     if "forms" in model.model_fields:
-        settings["forms"] = [form_of(face.landmarks) for face in faces]
+        settings["forms"] = forms_of(faces)
     if ready.from_face:
         if not faces:
             raise PictureError("No face was found here of which the form is known. Use strokes of your own.")
         if "forms" in settings:
             return settings
         if "eyes" in model.model_fields:
-            settings["eyes"] = [
-                {"x": round(x, DIGITS), "y": round(y, DIGITS), "radius": round(r, DIGITS)}
-                for face in faces
-                for x, y, r in face.irises()
-            ]
+            settings["eyes"] = eyes_of(faces)
         else:
-            settings["strokes"] = form_strokes(faces[0].landmarks)
+            settings["strokes"] = strokes_of(faces)
     return settings
-
-
-def _limits(model: type[Kind], name: str) -> tuple[float, float]:
-    schema = model.model_json_schema()["properties"][name]
-    return schema["minimum"], schema["maximum"]
 
 
 def _share(found: Found | None, of: int) -> float:

@@ -69,7 +69,7 @@ class Zones(Wide):
     )
     pivot: float = Field(
         -2.5, ge=-8, le=0, title="about", description="the tone that contrast leaves, in EV from white",
-        json_schema_extra={"unit": "EV", "step": 0.1},
+        json_schema_extra={"unit": "EV", "step": 0.1, "tone": True},
     )  # fmt: skip
 
     @property

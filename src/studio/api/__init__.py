@@ -16,6 +16,8 @@ from psycopg_pool import PoolTimeout
 from retouch.types import PictureError
 from studio.api import (
     accounts,
+    batches,
+    carrying,
     exports,
     finding,
     history,
@@ -23,6 +25,7 @@ from studio.api import (
     masks,
     painting,
     portraits,
+    presets,
     repairing,
     sheets,
     sittings,
@@ -55,6 +58,7 @@ class Careful(Parser):
 api = NinjaAPI(title="Needlepoint", version="1", auth=django_auth, docs_url=None, openapi_url=None, parser=Careful())
 for router in (
     accounts,
+    batches,
     sittings,
     portraits,
     sheets,
@@ -65,6 +69,8 @@ for router in (
     repairing,
     finding,
     masks,
+    presets,
+    carrying,
     exports,
 ):
     api.add_router("", router.router)

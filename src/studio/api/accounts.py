@@ -24,7 +24,7 @@ from studio.jobs import send_link, send_note
 from studio.logs import doors
 from studio.models import User, Visit
 from studio.shares import taken_by
-from studio.storage import forget
+from studio.storage import discard, forget
 
 router = Router(tags=["accounts"])
 HALF_WAY = 600
@@ -320,11 +320,13 @@ def another_password(request: HttpRequest, data: PasswordsIn) -> Person:
 
 @router.post("account/deletion", response=Person)
 def take_away(request: HttpRequest, data: PasswordIn) -> Person:
-    """Delete the account with its sittings, originals, sheets and files."""
+    """Delete the account with its sittings, originals, sheets, presets and files."""
     user = _known(request, request.user.get_username(), data.password, NOT_YOURS)
     with transaction.atomic():
         for portrait in owned.portraits(request):
             forget(portrait)
+        for preset in owned.presets(request):
+            discard(preset)
         logout(request)
         user.delete()
     return Person(email=None)

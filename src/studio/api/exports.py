@@ -9,27 +9,42 @@ from django.http import Http404, HttpRequest, HttpResponseBase
 from ninja import Router, Status
 from pydantic import BaseModel, Field
 
+from retouch.files.writing import Format
 from retouch.render.export import Into, Order
+from retouch.render.sized import Medium, Sized
 from retouch.types import PictureError
 from studio import owned, sheets
-from studio.jobs import run_export
+from studio.jobs import queue_export
 from studio.models import Export, Portrait
 from studio.shares import ORDERED, share_for, turn
 from studio.storage import discard, hand_out
 
 router = Router(tags=["exports"])
 NOT_ORDERED = "No file was ordered; the sheet is kept."
-SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif"}
+SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif", "webp": "webp", "avif": "avif"}
 
 
-class OrderIn(BaseModel):
-    """What kind of file is wanted, of which revision of the sheet."""
+class FileIn(BaseModel):
+    """What kind of file is wanted, how large (``amount``: pixels, megapixels or cm of the long side), and for what."""
 
-    revision: int
-    form: Literal["jpeg", "png", "tiff"] = "jpeg"
+    form: Format = "jpeg"
     bits: Literal[8, 16] = 8
     into: Into = "srgb"
     quality: Annotated[int, Field(ge=1, le=100)] = 92
+    by: Sized = "full"
+    amount: Annotated[float, Field(ge=0, le=100_000)] = 0
+    dpi: Annotated[int, Field(ge=30, le=2400)] = 300
+    sharpen: Medium = "no"
+
+    def order(self) -> Order:
+        """As the core takes it; PictureError for what no file can hold."""
+        return Order(**self.model_dump(include=set(FileIn.model_fields)))
+
+
+class OrderIn(FileIn):
+    """A file of which revision of the sheet."""
+
+    revision: int
 
 
 class ExportOut(BaseModel):
@@ -57,7 +72,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
     priority = turn(owned.person(request), NOT_ORDERED)
     share_for(owned.person(request), 0, NOT_ORDERED)
-    wanted = Order(data.form, data.bits, data.into, data.quality)
+    wanted = data.order()
     with transaction.atomic():
         export = Export.objects.create(
             portrait=portrait,
@@ -65,7 +80,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
             order=vars(wanted),
             file_name=f"{portrait.name[:180]}.{SUFFIX[data.form]}",
         )
-        run_export.configure(priority=priority).defer(wanted=str(export.pk))
+        queue_export(export, priority)
     return Status(201, _out(export))
 
 
@@ -73,7 +88,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
 def exports(request: HttpRequest, portrait_id: UUID) -> list[ExportOut]:
     """The exports of a portrait, the newest first."""
     portrait = owned.one(owned.portraits(request), portrait_id)
-    return [_out(e) for e in owned.exports(request).filter(portrait=portrait)[:20]]
+    return [_out(e) for e in owned.exports(request).filter(portrait=portrait, batch=None)[:20]]
 
 
 @router.get("exports/{export_id}", response=ExportOut)

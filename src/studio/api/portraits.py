@@ -2,7 +2,7 @@
 
 from datetime import datetime
 from pathlib import Path
-from typing import Annotated, Any, cast
+from typing import Annotated, Any, Literal, cast
 from uuid import UUID
 
 from django.conf import settings
@@ -42,13 +42,18 @@ class FactsOut(BaseModel):
 
 
 class PortraitIn(BaseModel):
-    """A portrait's new name."""
+    """A portrait's new name, or its flag; what is left out stays."""
 
-    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)]
+    name: Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=200)] | None = None
+    flag: Literal["", "keep", "maybe", "leave out"] | None = None
 
 
 class PortraitOut(BaseModel):
-    """A portrait's card. ``facts`` are there once the file could be looked at."""
+    """A portrait's card. ``facts`` are there once the file could be looked at.
+
+    ``steps`` touches are seen on its picture as retouched; 0: nothing was done, and the thumbnail shows it.
+    ``shown`` is the revision that is seen there; it is behind ``revision`` while the picture is made.
+    """
 
     id: UUID
     sitting: UUID
@@ -59,12 +64,19 @@ class PortraitOut(BaseModel):
     progress: float
     problem: str
     created: datetime
+    revision: int
+    shown: int
+    steps: int
+    flag: str
     facts: FactsOut | None
 
     @staticmethod
     def of(portrait: Portrait) -> "PortraitOut":
         """The card of a row."""
-        fields = ("id", "name", "file_name", "bytes", "state", "progress", "problem", "created")
+        fields = (
+            "id", "name", "file_name", "bytes", "state", "progress", "problem", "created", "revision", "shown", "steps",
+            "flag",
+        )  # fmt: skip
         facts = FactsOut(**portrait.facts) if portrait.facts else None
         return PortraitOut(sitting=portrait.sitting_id, facts=facts, **{f: getattr(portrait, f) for f in fields})
 
@@ -104,11 +116,13 @@ def portrait(request: HttpRequest, portrait_id: UUID) -> PortraitOut:
 
 
 @router.patch("portraits/{portrait_id}", response=PortraitOut)
-def rename_portrait(request: HttpRequest, portrait_id: UUID, data: PortraitIn) -> PortraitOut:
-    """Rename a portrait."""
+def change_portrait(request: HttpRequest, portrait_id: UUID, data: PortraitIn) -> PortraitOut:
+    """Rename a portrait, or flag it."""
     found = owned.one(owned.portraits(request), portrait_id)
-    found.name = data.name
-    found.save(update_fields=["name"])
+    changed = data.model_dump(exclude_none=True)
+    for name, value in changed.items():
+        setattr(found, name, value)
+    found.save(update_fields=list(changed))
     return PortraitOut.of(found)
 
 
@@ -135,6 +149,19 @@ def thumbnail(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
     if not found.thumbnail:
         raise Http404
     response = hand_out(found.thumbnail, "image/jpeg")
+    response["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+@router.get("portraits/{portrait_id}/retouched", response={200: None})
+def retouched(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase:
+    """The portrait as it is retouched, a JPEG of at most 480 pixels; the thumbnail while nothing was done."""
+    found = owned.one(owned.portraits(request), portrait_id)
+    picture = found.retouched or found.thumbnail
+    if not picture:
+        raise Http404
+    response = hand_out(picture, "image/jpeg")
+    # Its address names the revision.
     response["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 

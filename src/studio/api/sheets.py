@@ -54,19 +54,6 @@ class StandingOut(BaseModel):
     operations: list[Operation]
 
 
-class CopyIn(BaseModel):
-    """Touches or sets of this sheet, and the portrait they are copied to."""
-
-    touches: Annotated[list[str], Field(min_length=1, max_length=500)]
-    to: UUID
-
-
-class CopyOut(BaseModel):
-    """The areas and touches on the other portrait that were placed by hand here and need a look there."""
-
-    needs_look: list[str]
-
-
 class Stale(BaseModel):
     """The sheet has moved on to ``revision``."""
 
@@ -283,15 +270,6 @@ def redo(request: HttpRequest, portrait_id: UUID, data: MoveIn) -> Any:
     """Do the edit that was taken back again."""
     owned.one(owned.portraits(request), portrait_id)
     return standing_out(sheets.redo(portrait_id, data.revision))
-
-
-@router.post("portraits/{portrait_id}/copies", response=CopyOut)
-def copy(request: HttpRequest, portrait_id: UUID, data: CopyIn) -> CopyOut:
-    """Copy touches with their areas to another portrait of theirs, after what is done there."""
-    owned.one(owned.portraits(request), portrait_id)
-    owned.one(owned.portraits(request), data.to)
-    _, needs_look = sheets.carry(portrait_id, data.touches, data.to)
-    return CopyOut(needs_look=needs_look)
 
 
 def standing_out(now: sheets.Standing) -> StandingOut:

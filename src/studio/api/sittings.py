@@ -11,6 +11,7 @@ from pydantic import BaseModel, StringConstraints
 
 from studio import owned
 from studio.api.portraits import PortraitOut
+from studio.carrying import ask_for_card
 from studio.models import Portrait, Sitting
 from studio.storage import forget
 
@@ -63,7 +64,10 @@ def make_sitting(request: HttpRequest, data: SittingIn) -> Any:
 def sitting(request: HttpRequest, sitting_id: UUID) -> SittingPage:
     """One sitting with its portraits."""
     found = owned.one(owned.sittings(request), sitting_id)
-    portraits = owned.portraits(request).filter(sitting=found)
+    portraits = list(owned.portraits(request).filter(sitting=found))
+    for portrait in portraits:
+        if portrait.revision != portrait.wanted:
+            ask_for_card(portrait.pk)
     return SittingPage(id=found.id, name=found.name, portraits=[PortraitOut.of(p) for p in portraits])
 
 

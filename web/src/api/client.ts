@@ -12,6 +12,15 @@ export type Kind = Schema['KindOut']
 export type Setting = Schema['SettingOut']
 export type Source = Schema['SourceOut']
 export type Export = Schema['ExportOut']
+export type Preset = Schema['PresetOut']
+export type CarryOver = Schema['CarryOverOut']
+export type Carried = Schema['CarriedOut']
+export type Batch = Schema['BatchOut']
+export type FileIn = Omit<Schema['OrderIn'], 'revision'>
+/** The file that is usual. */
+export const FILE: FileIn = {
+  form: 'jpeg', bits: 8, into: 'srgb', quality: 92, by: 'full', amount: 0, dpi: 300, sharpen: 'no',
+} // prettier-ignore
 export type FrameIn = Schema['FrameIn']
 
 /** What the server said, in a sentence for the photographer. */
@@ -118,6 +127,9 @@ export const maskFrom = (portrait: string, file: File) =>
 /** An SVG drawing as the settings of an outline. */
 export const outlineFrom = (portrait: string, file: File) =>
   readBy<Schema['OutlineOut']>(`/api/portraits/${portrait}/outlines`, file)
+
+/** A preset's file, taken in among one's own. */
+export const presetFrom = (file: File) => readBy<Preset>('/api/presets', file)
 
 /** Hand a file made here or fetched to the browser, to be kept. */
 export function handOut(blob: Blob, name: string) {

@@ -34,6 +34,7 @@ async function leave() {
       </template>
     </nav>
     <div class="grow" />
+    <RouterLink to="/presets" class="way text-quiet">Presets</RouterLink>
     <RouterLink to="/account" class="way text-quiet" data-tip="password, account">
       {{ session.email }}
     </RouterLink>

@@ -1,4 +1,4 @@
-import { api, type Kind, type Operation, type Schema } from '../api/client'
+import { api, type Kind, type Operation, type Preset, type Schema } from '../api/client'
 import { listAt, type Place } from '../sheet/order'
 import { type Area, type Blend, brushPart, freshId, type Part, type Touch } from '../sheet/types'
 import { freshName, sentence } from '../sheet/words'
@@ -23,6 +23,30 @@ export function useTouches() {
   const { openTouch, openArea } = useOpening()
   const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
   const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+
+  /** Lay a preset on this portrait, after what is there; it finds itself again as far as it can. */
+  async function layPreset(preset: Preset) {
+    const portrait = sheet.portrait!.id
+    let laid
+    try {
+      laid = await api.POST('/api/portraits/{portrait_id}/presets', {
+        params: { path: { portrait_id: portrait } },
+        body: { preset: preset.id },
+      })
+    } catch (error) {
+      notices.complain(error)
+      return
+    }
+    if (sheet.portrait?.id !== portrait) return
+    const { operations, needs_look, lacking } = laid.data!
+    sheet.change(operations, `preset: ${preset.name}`)
+    const top = operations.find((o) => o.op === 'insert' && o.path[0] === 'touches')
+    if (top && 'item' in top) openTouch((top.item as Touch).id)
+    const words = []
+    if (needs_look.length) words.push(`Placed by hand, so it needs a look: ${needs_look.join(', ')}.`)
+    if (lacking.length) words.push(`Not found on this portrait: ${lacking.join(', ')}.`)
+    if (words.length) notices.say(words.join(' '))
+  }
 
   /**
    * Start a ready touch on an area, or on the place that it is meant for; lengths come from the face. A `wish` names
@@ -246,7 +270,7 @@ export function useTouches() {
   }
 
   return {
-    say, startTouch, setTouch, attemptTouch, attemptSettings, setSettings, place, moveTouch, moveTouchTo, duplicateTouch,
+    say, layPreset, startTouch, setTouch, attemptTouch, attemptSettings, setSettings, place, moveTouch, moveTouchTo, duplicateTouch,
     deleteTouch, picked, keepTogether, takeApart, moveInto, moveOut, setBeside, switchAll, deleteAll,
   } // prettier-ignore
 }

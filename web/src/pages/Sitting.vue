@@ -1,9 +1,12 @@
 <script setup lang="ts">
 import { Trash2 } from '@lucide/vue'
+import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { api, type Portrait, Problem, upload } from '../api/client'
+import { api, type Batch, type CarryOver, type Portrait, Problem, upload } from '../api/client'
 import Ask from '../controls/Ask.vue'
+import CarryTo from '../controls/CarryTo.vue'
+import HandOver from '../controls/HandOver.vue'
 import PageHead from '../controls/PageHead.vue'
 import { useNotices } from '../stores/notices'
 
@@ -23,6 +26,63 @@ const AT_ONCE = 2
 const name = ref('')
 const missing = ref('')
 const portraits = ref<Portrait[] | null>(null)
+const overs = ref<CarryOver[]>([])
+const batches = ref<Batch[]>([])
+const chosen = ref<string[]>([])
+const carrying = ref(false)
+const handing = ref(false)
+type Flag = '' | 'keep' | 'maybe' | 'leave out'
+const FLAGS: { flag: Flag; words: string; key: string }[] = [
+  { flag: 'keep', words: 'keep', key: 'k' },
+  { flag: 'maybe', words: 'maybe', key: 'm' },
+  { flag: 'leave out', words: 'leave out', key: 'x' },
+]
+/** Which portraits are listed, and in which order. */
+const only = ref<'all' | 'touched' | 'untouched' | 'unflagged' | Flag>('all')
+const order = ref<'added' | 'name' | 'taken'>('added')
+const shown = computed(() => {
+  const fits = (p: Portrait) => {
+    if (only.value === 'all') return true
+    if (only.value === 'touched') return p.steps > 0
+    if (only.value === 'untouched') return p.steps === 0
+    return p.flag === (only.value === 'unflagged' ? '' : only.value)
+  }
+  const taken = (p: Portrait) => p.facts?.camera.taken ?? p.created
+  const by: Record<typeof order.value, (a: Portrait, b: Portrait) => number> = {
+    added: () => 0,
+    name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
+    taken: (a, b) => taken(a).localeCompare(taken(b)),
+  }
+  return (portraits.value ?? []).filter(fits).sort(by[order.value])
+})
+/** Flag the chosen portraits; with the flag that all of them have, take it away. */
+async function flag(wanted: Flag) {
+  const mine = ready.value.filter((p) => chosen.value.includes(p.id))
+  const now = mine.length && mine.every((p) => p.flag === wanted) ? '' : wanted
+  try {
+    for (const { id } of mine)
+      await api.PATCH('/api/portraits/{portrait_id}', {
+        params: { path: { portrait_id: id } },
+        body: { flag: now },
+      })
+    await load()
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+useEventListener('keydown', (event) => {
+  const typing =
+    event.target instanceof HTMLElement &&
+    !!event.target.closest('input:not([type=checkbox]), select, [role=dialog]')
+  if (typing || event.ctrlKey || event.metaKey || event.altKey || !chosen.value.length) return
+  const one = FLAGS.find((f) => f.key === event.key)
+  if (one) void flag(one.flag)
+  else if (event.key === 'Escape') chosen.value = []
+})
+/** Whose picture before is shown, while it is held. */
+const held = ref('')
+/** Where a row of chosen portraits begins. */
+let first = 0
 const sending = ref<Sending[]>([])
 const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
@@ -33,10 +93,34 @@ let next = 1
 let timer: ReturnType<typeof setTimeout> | undefined
 
 const busy = computed(
-  () => portraits.value?.some((p) => p.state === 'waiting' || p.state === 'preparing') ?? false,
+  () =>
+    portraits.value?.some(
+      (p) =>
+        p.state === 'waiting' || p.state === 'preparing' || (p.state === 'ready' && p.shown !== p.revision),
+    ) ?? false,
 )
+const ready = computed(() => shown.value.filter((p) => p.state === 'ready'))
+/** Choose one, or with Shift all from the last that was chosen. */
+function choose(portrait: Portrait, event: MouseEvent) {
+  const here = ready.value.indexOf(portrait)
+  if (event.shiftKey) {
+    const row = ready.value.slice(Math.min(first, here), Math.max(first, here) + 1).map((p) => p.id)
+    chosen.value = [...new Set([...chosen.value, ...row])]
+  } else {
+    first = here
+    chosen.value = chosen.value.includes(portrait.id)
+      ? chosen.value.filter((id) => id !== portrait.id)
+      : [...chosen.value, portrait.id]
+  }
+}
 
-onMounted(load)
+onMounted(async () => {
+  await load()
+  if (missing.value) return
+  const params = { path: { sitting_id: props.id } }
+  overs.value = (await api.GET('/api/sittings/{sitting_id}/carry-overs', { params })).data!
+  batches.value = (await api.GET('/api/sittings/{sitting_id}/batches', { params })).data!
+})
 onBeforeUnmount(() => clearTimeout(timer))
 watch(busy, (now) => now && poll())
 
@@ -47,6 +131,7 @@ async function load() {
     })
     name.value = data!.name
     portraits.value = data!.portraits
+    chosen.value = chosen.value.filter((id) => data!.portraits.some((p) => p.id === id))
   } catch (error) {
     if (error instanceof Problem && error.status === 404)
       missing.value = 'This sitting is not here, or no longer.'
@@ -191,15 +276,80 @@ function camera(portrait: Portrait): string {
             </template>
           </li>
         </ul>
+        <p v-if="overs.length || batches.length" class="mb-4 flex flex-wrap items-baseline gap-x-4">
+          <span v-if="overs.length" class="text-quiet">Carried over:</span>
+          <RouterLink
+            v-for="one in overs.slice(0, 4)"
+            :key="one.id"
+            :to="`/carry-overs/${one.id}`"
+            class="way"
+          >
+            {{ one.name }}, {{ one.done }} of {{ one.count }}
+          </RouterLink>
+          <span v-if="batches.length" class="text-quiet">Files:</span>
+          <RouterLink v-for="one in batches.slice(0, 4)" :key="one.id" :to="`/batches/${one.id}`" class="way">
+            {{ one.ready }} of {{ one.count }}
+          </RouterLink>
+        </p>
+        <div
+          v-if="chosen.length"
+          class="sticky top-0 z-10 mb-4 flex items-center gap-2 rounded-md border border-line bg-inset px-3 py-2"
+          role="group"
+          :aria-label="`${chosen.length} portraits chosen`"
+        >
+          <span class="mr-1">{{ chosen.length }} chosen:</span>
+          <button class="button" @click="carrying = true">Carry a preset over…</button>
+          <button class="button" @click="handing = true">Hand over as files…</button>
+          <span class="group-buttons" role="group" aria-label="Flag">
+            <button
+              v-for="one in FLAGS"
+              :key="one.flag"
+              :data-tip="`${one.key.toUpperCase()} · again takes it away`"
+              @click="flag(one.flag)"
+            >
+              {{ one.words }}
+            </button>
+          </span>
+          <button class="plain" @click="chosen = ready.map((p) => p.id)">all {{ ready.length }}</button>
+          <button class="plain ml-auto text-quiet" @click="chosen = []">let go</button>
+        </div>
+        <div v-if="portraits?.length" class="mb-4 flex items-center gap-3">
+          <label class="flex items-center gap-2">
+            showing
+            <select v-model="only" class="field">
+              <option value="all">all</option>
+              <option value="touched">with touches</option>
+              <option value="untouched">with nothing done yet</option>
+              <option v-for="one in FLAGS" :key="one.flag" :value="one.flag">flagged {{ one.words }}</option>
+              <option value="unflagged">not flagged</option>
+            </select>
+          </label>
+          <label class="flex items-center gap-2">
+            by
+            <select v-model="order" class="field">
+              <option value="added">as they came</option>
+              <option value="name">name</option>
+              <option value="taken">time of capture</option>
+            </select>
+          </label>
+          <span class="text-quiet" data-count>{{ shown.length }} of {{ portraits.length }}</span>
+        </div>
         <p v-if="portraits === null" class="text-quiet">Fetching the portraits…</p>
         <p v-else-if="!portraits.length && !sending.length" class="py-8 text-center font-read text-xl">
           No picture in this sitting yet.
         </p>
+        <p v-else-if="!shown.length && portraits.length" class="py-8 text-center">
+          No portrait is like that. <button class="way underline" @click="only = 'all'">Show all</button>
+        </p>
         <ul v-else class="grid grid-cols-4 gap-5">
           <li
-            v-for="p in portraits"
+            v-for="p in shown"
             :key="p.id"
-            class="flex flex-col overflow-hidden rounded-md border border-line"
+            class="relative flex flex-col overflow-hidden rounded-md border [contain-intrinsic-height:22rem] [content-visibility:auto]"
+            :class="
+              chosen.includes(p.id) ? 'border-thread outline-2 outline-dashed outline-thread' : 'border-line'
+            "
+            :data-steps="p.steps"
             :data-portrait="p.name"
             :data-state="p.state"
           >
@@ -211,8 +361,13 @@ function camera(portrait: Portrait): string {
             >
               <img
                 v-if="p.state === 'ready'"
-                :src="`/api/portraits/${p.id}/thumbnail`"
+                :src="
+                  p.steps && held !== p.id
+                    ? `/api/portraits/${p.id}/retouched?revision=${p.shown}`
+                    : `/api/portraits/${p.id}/thumbnail`
+                "
                 alt=""
+                loading="lazy"
                 class="max-h-full max-w-full object-contain"
               />
               <span v-else-if="p.state === 'failed'" class="bg-paper p-3 text-center" role="alert">{{
@@ -232,9 +387,45 @@ function camera(portrait: Portrait): string {
                 />
               </span>
             </component>
+            <label v-if="p.state === 'ready'" class="absolute top-2 left-2 flex size-7 rounded-sm bg-paper">
+              <input
+                type="checkbox"
+                class="m-auto size-4 accent-thread"
+                :checked="chosen.includes(p.id)"
+                :aria-label="`Choose ${p.name}`"
+                data-tip="Shift chooses all from the last one to here"
+                @click="choose(p, $event)"
+              />
+            </label>
+            <button
+              v-if="p.steps"
+              class="button absolute top-2 right-2 min-h-7 px-2"
+              :aria-label="`Hold to see ${p.name} before`"
+              @pointerdown="held = p.id"
+              @pointerup="held = ''"
+              @pointerleave="held = ''"
+              @keydown.space.prevent="held = p.id"
+              @keyup.space.prevent="held = ''"
+            >
+              {{ held === p.id ? 'before' : 'hold for before' }}
+            </button>
             <div class="flex grow items-start gap-2 p-3">
               <div class="min-w-0 grow">
-                <p class="truncate font-read text-lg">{{ p.name }}</p>
+                <p class="flex items-baseline gap-2">
+                  <span class="min-w-0 truncate font-read text-lg">{{ p.name }}</span>
+                  <span v-if="p.flag" class="shrink-0 rounded-sm border border-rule px-1" data-flag>{{
+                    p.flag
+                  }}</span>
+                </p>
+                <p v-if="p.state === 'ready'" :class="p.steps ? '' : 'text-quiet'" data-done>
+                  {{
+                    p.shown !== p.revision
+                      ? 'its picture is being made'
+                      : p.steps
+                        ? `${p.steps} ${p.steps === 1 ? 'touch' : 'touches'}`
+                        : 'nothing done yet'
+                  }}
+                </p>
                 <p class="text-quiet">{{ facts(p) }}</p>
                 <p v-if="p.facts" class="text-quiet" data-holds>{{ holds(p) }}</p>
                 <p v-if="p.facts" class="truncate text-quiet" :data-tip="p.facts.profile">
@@ -257,6 +448,8 @@ function camera(portrait: Portrait): string {
         </ul>
       </template>
     </main>
+    <HandOver :open="handing" :sitting="id" :chosen="chosen" @close="handing = false" />
+    <CarryTo :open="carrying" :sitting="id" :chosen="chosen" @close="carrying = false" />
     <Ask
       :open="asking !== null"
       :title="

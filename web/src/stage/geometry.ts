@@ -9,6 +9,8 @@ export interface Size {
 export interface Spot {
   x: number
   y: number
+  /** Whether the picture that is seen there is one that has not been moved. */
+  still?: boolean
 }
 
 /** How the picture lies on the stage: CSS pixels to one picture pixel, and the picture pixel at the stage's middle. */

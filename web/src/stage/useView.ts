@@ -133,16 +133,19 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   function spot(event: MouseEvent): Spot {
     const rect = box.value!.getBoundingClientRect()
     const x = event.clientX - rect.left
-    // Side by side, a place is the same on both sides.
-    return {
-      x: room.compare === 'pair' && x >= stage.value.w ? x - stage.value.w : x,
-      y: event.clientY - rect.top,
-    }
+    const y = event.clientY - rect.top
+    const { w, h } = stage.value
+    // Side by side, a place is the same on both sides; what is seen before has not been moved.
+    const still =
+      { pair: x < w, across: x < w * room.splitAt, down: y < h * room.splitAt, no: false }[room.compare] ||
+      room.before !== 'no'
+    return { x: room.compare === 'pair' && x >= w ? x - w : x, y, still }
   }
   /** A stage spot as a place of the upright original, in long sides: where what is seen there lies. */
   function inPicture(at: Spot): Spot {
     const point = toPicture(view.value, at, stage.value)
-    const [x, y] = bent.back([point.x / unit.value, point.y / unit.value])
+    const place: [number, number] = [point.x / unit.value, point.y / unit.value]
+    const [x, y] = at.still ? place : bent.back(place)
     return { x, y }
   }
   /** Where a place of the upright original is seen on the stage. */

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
-import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
-import { api, type Export, type Schema } from '../api/client'
-import NumberField from '../controls/NumberField.vue'
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { api, type Export, FILE, type FileIn } from '../api/client'
+import FileFields from '../controls/FileFields.vue'
 import { useNotices } from '../stores/notices'
 import { useSheet } from '../stores/sheet'
 
@@ -11,8 +11,7 @@ const emit = defineEmits<{ close: [] }>()
 const sheet = useSheet()
 const notices = useNotices()
 
-type Order = Omit<Schema['OrderIn'], 'revision'>
-const order = reactive<Order>({ form: 'jpeg', bits: 8, into: 'srgb', quality: 92 })
+const order = ref<FileIn>({ ...FILE })
 const list = ref<Export[]>([])
 const POLL = 400
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -24,10 +23,6 @@ const running = computed(() => list.value.some(working))
 watch(
   () => props.open,
   (open) => (open ? load() : clearTimeout(timer)),
-)
-watch(
-  () => order.form,
-  (form) => form === 'jpeg' && (order.bits = 8),
 )
 onBeforeUnmount(() => clearTimeout(timer))
 
@@ -46,7 +41,7 @@ async function go() {
   try {
     await api.POST('/api/portraits/{portrait_id}/exports', {
       params,
-      body: { ...order, revision: sheet.revision },
+      body: { ...order.value, revision: sheet.revision },
     })
     await load()
   } catch (error) {
@@ -78,48 +73,10 @@ const day = (text: string) =>
       <DialogPanel class="w-[520px] rounded-md bg-paper p-6">
         <DialogTitle class="mb-4 font-read text-xl">Export {{ sheet.portrait?.name }}</DialogTitle>
         <p class="mb-4 text-quiet">
-          At full size, {{ facts?.width }} × {{ facts?.height }} px, upright, with the camera data of the
-          original.
+          The portrait has {{ facts?.width }} × {{ facts?.height }} px. The file stands upright, with the
+          camera data of the original.
         </p>
-        <div class="space-y-3">
-          <label class="flex items-center gap-3">
-            <span class="w-20">file</span>
-            <select v-model="order.form" class="field grow">
-              <option value="jpeg">JPEG</option>
-              <option value="png">PNG</option>
-              <option value="tiff">TIFF</option>
-            </select>
-          </label>
-          <label
-            class="flex items-center gap-3"
-            :data-tip="order.form === 'jpeg' ? 'A JPEG holds 8 bits' : ''"
-          >
-            <span class="w-20">depth</span>
-            <select v-model="order.bits" class="field grow" :disabled="order.form === 'jpeg'">
-              <option :value="8">8 bit</option>
-              <option :value="16">16 bit</option>
-            </select>
-          </label>
-          <label class="flex items-center gap-3">
-            <span class="w-20">colours</span>
-            <select v-model="order.into" class="field grow">
-              <option value="srgb">sRGB</option>
-              <option value="display-p3">Display P3</option>
-              <option value="original">as the original ({{ facts?.profile }})</option>
-            </select>
-          </label>
-          <NumberField
-            v-if="order.form === 'jpeg'"
-            :model-value="order.quality"
-            label="quality"
-            :low="1"
-            :high="100"
-            :step="1"
-            :neutral="92"
-            @attempt="order.quality = $event"
-            @change="order.quality = $event"
-          />
-        </div>
+        <FileFields v-model="order" :profile="facts?.profile" />
         <div class="mt-5 flex justify-end gap-2">
           <button class="button" @click="emit('close')">Close</button>
           <button

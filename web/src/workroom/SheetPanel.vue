@@ -5,8 +5,9 @@ import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { useActions } from '../edits/actions'
-import CopySheet from './CopySheet.vue'
+import CarryTo from '../controls/CarryTo.vue'
 import FirstSteps from './FirstSteps.vue'
+import SavePreset from './SavePreset.vue'
 import StartTouch from './StartTouch.vue'
 import TouchRow from './TouchRow.vue'
 import { useSorting } from './useSorting'
@@ -18,7 +19,8 @@ function stageOf(touch: Touch) {
   return kind ? STAGES[kind.stage] : 'Together'
 }
 const picked = computed(() => actions.picked())
-const copying = ref(false)
+const carrying = ref(false)
+const naming = ref(false)
 const room = useRoom()
 const hidden = (path: (string | number)[]) =>
   path.slice(0, -1).some((step) => room.folded.includes(String(step)))
@@ -66,13 +68,26 @@ useSorting(list, rows)
     >
       <span class="mr-1">{{ picked.length }} picked:</span>
       <button class="plain" @click="actions.keepTogether(picked)">keep together</button>
-      <button class="plain" @click="copying = true">copy to…</button>
+      <button class="plain" @click="naming = true">save as a preset…</button>
+      <button class="plain" @click="carrying = true">carry over to…</button>
       <button class="plain" @click="actions.switchAll(picked, !picked.every((t) => t.on))">
         {{ picked.every((t) => t.on) ? 'off' : 'on' }}
       </button>
       <button class="plain" @click="actions.deleteAll(picked)">delete</button>
       <button class="plain ml-auto text-quiet" data-tip="Esc" @click="room.selected = []">let go</button>
     </div>
-    <CopySheet :open="copying" :touches="picked" @close="copying = false" />
+    <SavePreset :open="naming" :touches="picked" @close="naming = false" />
+    <CarryTo
+      v-if="sheet.portrait"
+      :open="carrying"
+      :sitting="sheet.portrait.sitting"
+      :from="{
+        portrait: sheet.portrait.id,
+        revision: sheet.revision,
+        touches: picked.map((t) => t.id),
+      }"
+      :waiting="sheet.saving === 'saved' ? '' : 'Wait until the sheet is saved.'"
+      @close="carrying = false"
+    />
   </section>
 </template>

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
-import { computed, ref, watch } from 'vue'
-import { api, type Kind, type Schema } from '../api/client'
+import { computed, onMounted, ref, watch } from 'vue'
+import { api, type Kind, type Preset, type Schema } from '../api/client'
 import { Latest } from '../api/latest'
 import { useActions } from '../edits/actions'
 import { STAGES } from '../sheet/order'
 import { pieces, valueWords, WHOLE } from '../sheet/words'
 import { useNotices } from '../stores/notices'
+import { usePresets } from '../stores/presets'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
@@ -16,11 +17,16 @@ interface Choice {
   start: Kind['starts'][number]
   wish: Wish | null
 }
+interface Saved {
+  preset: Preset
+}
+type Chosen = Choice | Saved
 
 const sheet = useSheet()
 const room = useRoom()
 const actions = useActions()
 const notices = useNotices()
+const presets = usePresets()
 const query = ref('')
 const wishes = ref<Wish[]>([])
 /** Counts what was read: with each, the first of the list is the one that Enter takes. */
@@ -33,7 +39,13 @@ let pause: ReturnType<typeof setTimeout> | undefined
 const reading = ref(false)
 /** What is typed has been read by the server. */
 const understood = computed(() => asking.idle && !reading.value)
-const unknown = computed(() => !!query.value.trim() && understood.value && found.value === all.value)
+const unknown = computed(
+  () =>
+    !!query.value.trim() &&
+    understood.value &&
+    found.value === all.value &&
+    options.value.length === all.value.length,
+)
 
 /** In the order of the work. */
 const all = computed<Choice[]>(() =>
@@ -59,6 +71,25 @@ const found = computed<Choice[]>(() => {
   if (!list.length) return understood.value ? all.value : []
   return list.filter((choice, i) => list.findIndex((c) => title(c) === title(choice)) === i)
 })
+onMounted(() => presets.list ?? presets.fetch())
+/** Presets as options, each the same as long as it is listed. */
+const saved = computed(() => (presets.list ?? []).map((preset): Saved => ({ preset })))
+/** Presets that begin as what is typed stand before what it may mean; those that only hold it come last. */
+const options = computed<Chosen[]>(() => {
+  const text = query.value.trim().toLowerCase()
+  const words = text.split(/\s+/)
+  const begin = saved.value.filter(({ preset }) => preset.name.toLowerCase().startsWith(text))
+  if (!text) return [...begin, ...found.value]
+  const hold = saved.value.filter(
+    (one) =>
+      !begin.includes(one) &&
+      words.every((w) => `${one.preset.name} ${one.preset.notes}`.toLowerCase().includes(w)),
+  )
+  const exact = found.value.filter(({ start }) => start.title.toLowerCase() === text)
+  return [...exact, ...begin, ...found.value.filter((one) => !exact.includes(one)), ...hold]
+})
+const idOf = (one: Chosen) =>
+  'preset' in one ? `preset ${one.preset.id}` : `${one.kind.kind} ${one.start.title}`
 watch(query, (text) => {
   clearTimeout(pause)
   if (!text.trim() || !sheet.portrait) {
@@ -101,11 +132,11 @@ function where({ start, wish }: Choice): string {
   return openAreaName.value ?? start.where
 }
 
-function begin(choice: Choice | null) {
+function begin(choice: Chosen | null) {
   if (!choice) return
-  const { kind, start, wish } = choice
   query.value = ''
-  void actions.startTouch(kind, start, { wish })
+  if ('preset' in choice) void actions.layPreset(choice.preset)
+  else void actions.startTouch(choice.kind, choice.start, { wish: choice.wish })
   // The list hands the focus back to its field, which would unfold it again.
   setTimeout(() => (document.activeElement as HTMLElement | null)?.blur(), 30)
 }
@@ -141,21 +172,27 @@ function begin(choice: Choice | null) {
       </p>
       <ComboboxOptions>
         <ComboboxOption
-          v-for="choice in found"
-          :key="`${answers} ${choice.kind.kind} ${choice.start.title}`"
+          v-for="choice in options"
+          :key="`${answers} ${idOf(choice)}`"
           v-slot="{ active }"
           :value="choice"
         >
           <div class="rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
-            <div class="flex min-h-6 items-baseline gap-2">
-              <span class="grow font-read text-[16px]">{{ words(choice) }}</span>
-              <span class="text-quiet">{{
-                words(choice) === choice.start.title && where(choice)
-                  ? where(choice)
-                  : choice.kind.title.toLowerCase()
-              }}</span>
+            <div v-if="'preset' in choice" class="flex min-h-6 items-baseline gap-2">
+              <span class="grow font-read text-[16px]">{{ choice.preset.name }}</span>
+              <span class="text-quiet">your preset</span>
             </div>
-            <p v-if="choice.wish?.lacks" class="text-quiet">{{ choice.wish.lacks }} You would paint it.</p>
+            <template v-else>
+              <div class="flex min-h-6 items-baseline gap-2">
+                <span class="grow font-read text-[16px]">{{ words(choice) }}</span>
+                <span class="text-quiet">{{
+                  words(choice) === choice.start.title && where(choice)
+                    ? where(choice)
+                    : choice.kind.title.toLowerCase()
+                }}</span>
+              </div>
+              <p v-if="choice.wish?.lacks" class="text-quiet">{{ choice.wish.lacks }} You would paint it.</p>
+            </template>
           </div>
         </ComboboxOption>
       </ComboboxOptions>

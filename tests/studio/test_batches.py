@@ -1,0 +1,129 @@
+"""Files of a whole sitting: named, made, paused, made again after a kill, and fetched as one ZIP."""
+
+import zipfile
+from io import BytesIO
+from itertools import chain
+
+import pytest
+from django.conf import settings
+from hypothesis import given
+from hypothesis import strategies as st
+from PIL import Image
+
+from retouch.files.naming import Names, name_by
+from retouch.types import PictureError
+from studio import jobs
+from studio.models import Export, Portrait
+from tests.pictures import bytes_of
+from tests.studio.talk import JSON, content, edit, exposure, insert, upload, work
+
+WEB = {
+    "name": "web",
+    "form": "webp",
+    "by": "long",
+    "amount": 200,
+    "sharpen": "screen",
+    "pattern": "web/{number} {name}",
+}
+PRINT = {"name": "print", "form": "tiff", "bits": 16, "pattern": "{order}/{name}"}
+FIELDS = dict.fromkeys(("name", "sitting", "number", "date", "file", "order"), "x")
+
+
+@pytest.fixture
+def sitters(client, sitting) -> list[Portrait]:
+    for name in ("Alto 1.jpg", "Alto 2.jpg", "Alto 1.png"):
+        upload(client, sitting, name, bytes_of("JPEG" if name.endswith("jpg") else "PNG", 400, 500))
+    work()
+    return list(Portrait.objects.all())
+
+
+def order(client, sitting, to, *orders, what="batches"):
+    body = {"to": [str(p.pk) for p in to], "orders": list(orders)}
+    return client.post(f"/api/sittings/{sitting.pk}/{what}", body, JSON)
+
+
+def page(client, batch):
+    return client.get(f"/api/batches/{batch['id']}").json()
+
+
+def unpacked(client, batch):
+    return zipfile.ZipFile(BytesIO(content(client.get(f"/api/batches/{batch['id']}/zip"))))
+
+
+def test_two_orders_of_a_sitting_come_as_one_zip_that_another_program_opens(client, sitting, sitters):
+    edit(client, sitters[0], 0, insert(["touches"], exposure("t", 1.0)))
+    shown = order(client, sitting, sitters, WEB, PRINT, what="names").json()
+    assert shown["count"] == 6
+    assert shown["names"][0] == ["web/001 Alto 1.webp", "web/002 Alto 2.webp", "web/003 Alto 1.webp"]
+    # No two files have one name, whatever is ordered.
+    assert shown["names"][1] == ["print/Alto 1.tif", "print/Alto 2.tif", "print/Alto 1 (2).tif"]
+    batch = order(client, sitting, sitters, WEB, PRINT).json()
+    assert client.get(f"/api/batches/{batch['id']}/zip").status_code == 422
+    work()
+    now = page(client, batch)
+    assert (now["ready"], now["failed"], now["count"]) == (6, 0, 6)
+    with unpacked(client, batch) as files:
+        assert files.testzip() is None
+        assert sorted(files.namelist()) == sorted(chain(*shown["names"]))
+        small = Image.open(BytesIO(files.read("web/001 Alto 1.webp")))
+        assert (small.format, small.size) == ("WEBP", (160, 200))
+        assert Image.open(BytesIO(files.read("print/Alto 1.tif"))).size == (400, 500)
+        retouched, untouched = (files.read(f"web/00{n} Alto {n}.webp") for n in (1, 2))
+    assert Image.open(BytesIO(retouched)).getpixel((80, 100)) > Image.open(BytesIO(untouched)).getpixel((80, 100))
+    # Files of a batch are not among the portrait's own, and go with it.
+    assert client.get(f"/api/portraits/{sitters[0].pk}/exports").json() == []
+    assert client.delete(f"/api/batches/{batch['id']}").status_code == 204
+    assert not [p for p in (settings.MEDIA_ROOT / "exports").rglob("*") if p.is_file()]
+
+
+def test_a_batch_pauses_ends_begins_again_and_a_kill_makes_nothing_twice(client, sitting, sitters, monkeypatch):
+    batch = order(client, sitting, sitters, WEB).json()
+    steer = lambda state: client.patch(f"/api/batches/{batch['id']}", {"state": state}, JSON)  # noqa: E731
+    steer("paused")
+    work()
+    assert page(client, batch)["ready"] == 0
+    steer("going")
+    # The worker dies in the middle of a file: nothing is half there, and the file is made when the job comes again.
+    first = Export.objects.order_by("path").first()
+    monkeypatch.setattr(jobs, "export", lambda *a: (_ for _ in ()).throw(KeyboardInterrupt))
+    with pytest.raises(KeyboardInterrupt):
+        jobs.run_export(str(first.pk))
+    monkeypatch.undo()
+    assert not Export.objects.get(pk=first.pk).result
+    steer("cancelled")
+    work()
+    assert {f["state"] for f in page(client, batch)["files"]} == {"cancelled"}
+    steer("going")
+    work()
+    assert page(client, batch)["ready"] == 3
+    made = [p for p in (settings.MEDIA_ROOT / "exports").rglob("*") if p.is_file()]
+    assert len(made) == 3
+
+
+def test_what_cannot_be_ordered_gets_a_sentence_and_orders_nothing(client, sitting, sitters, settings):
+    for bad, said in (
+        (WEB | {"pattern": "{who}"}, "no field {who}"),
+        (WEB | {"pattern": "web/"}, "no name"),
+        (WEB | {"bits": 16}, "holds 8 bits"),
+        (WEB | {"amount": 0}, "above 0"),
+    ):
+        answer = order(client, sitting, sitters, bad)
+        assert answer.status_code == 422
+        assert said in answer.json()["detail"]
+    settings.MOST_IN_HAND = 5
+    assert "5 is the most" in order(client, sitting, sitters, WEB, PRINT).json()["detail"]
+    assert not Export.objects.exists()
+
+
+@given(st.text(max_size=30), st.text(max_size=30))
+def test_whatever_a_portrait_is_called_its_file_stays_in_its_folder(name, sitting):
+    fields = FIELDS | {"name": name, "sitting": sitting}
+    try:
+        path = name_by("{sitting}/{name}", fields, ".jpg")
+    except PictureError:
+        return
+    parts = path.split("/")
+    assert 1 <= len(parts) <= 2
+    assert all(part and part not in (".jpg", ".", "..") and not part.startswith(".") for part in parts)
+    names = Names()
+    assert len({names.free(path).casefold() for _ in range(3)}) == 3

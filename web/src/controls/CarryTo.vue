@@ -1,0 +1,145 @@
+<script setup lang="ts">
+import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, type Portrait, type Schema } from '../api/client'
+import { useNotices } from '../stores/notices'
+import { usePresets } from '../stores/presets'
+
+/** Carry touches of a portrait (`from`), or else a preset, over to portraits of a sitting. */
+const props = defineProps<{
+  open: boolean
+  sitting: string
+  from?: { portrait: string; revision: number; touches: string[] }
+  /** Portraits that are chosen already; none: they are chosen here. */
+  chosen?: string[]
+  /** Why it cannot be done yet. */
+  waiting?: string
+}>()
+const emit = defineEmits<{ close: [] }>()
+const notices = useNotices()
+const presets = usePresets()
+const router = useRouter()
+const others = shallowRef<Portrait[] | null>(null)
+const to = ref<string[]>([])
+const preset = ref<number | null>(null)
+const busy = ref(false)
+const what = computed(() => {
+  const many = props.from?.touches.length ?? 0
+  return many ? `Carry ${many} ${many === 1 ? 'touch' : 'touches'} over to` : 'Carry a preset over'
+})
+const lacks = computed(() => {
+  if (props.waiting) return props.waiting
+  if (!props.from && preset.value === null) return 'Choose a preset'
+  return to.value.length ? '' : 'Choose a portrait'
+})
+
+watch(
+  () => props.open,
+  async (open) => {
+    if (!open) return
+    to.value = props.chosen ?? []
+    preset.value = null
+    others.value = null
+    if (!props.from) void presets.fetch()
+    if (props.chosen) return
+    try {
+      const { data } = await api.GET('/api/sittings/{sitting_id}', {
+        params: { path: { sitting_id: props.sitting } },
+      })
+      others.value = data!.portraits.filter((p) => p.id !== props.from?.portrait && p.state === 'ready')
+    } catch (error) {
+      notices.complain(error)
+    }
+  },
+)
+
+async function carry() {
+  busy.value = true
+  const body: Schema['CarryIn'] = { to: to.value, touches: [], revision: 0, ...props.from }
+  if (!props.from) body.preset = preset.value
+  try {
+    const { data } = await api.POST('/api/sittings/{sitting_id}/carry-overs', {
+      params: { path: { sitting_id: props.sitting } },
+      body,
+    })
+    emit('close')
+    await router.push(`/carry-overs/${data!.id}`)
+  } catch (error) {
+    notices.complain(error)
+  }
+  busy.value = false
+}
+</script>
+
+<template>
+  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
+    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
+    <div class="fixed inset-0 flex items-center justify-center p-4">
+      <DialogPanel class="flex max-h-full w-[480px] flex-col rounded-md bg-paper p-6">
+        <DialogTitle class="mb-2 font-read text-xl">
+          {{ what
+          }}{{ chosen ? ` to ${chosen.length} ${chosen.length === 1 ? 'portrait' : 'portraits'}` : '' }}
+        </DialogTitle>
+        <p class="mb-3 text-quiet">
+          Areas that find themselves do so again there, and sizes follow the face; what was placed by hand is
+          marked for a look. Each portrait gets one edit, and you walk through them afterwards.
+        </p>
+        <div v-if="!from" class="mb-4 min-h-0 overflow-y-auto" role="radiogroup" aria-label="Presets">
+          <p v-if="presets.list === null" class="text-quiet">Fetching your presets…</p>
+          <p v-else-if="!presets.list.length">
+            There is no preset yet. In a portrait, pick touches by Ctrl and a click, and save them as one.
+          </p>
+          <label
+            v-for="one in presets.list ?? []"
+            :key="one.id"
+            class="flex min-h-12 items-center gap-3 rounded-sm p-1 hover:bg-inset"
+          >
+            <input v-model="preset" type="radio" :value="one.id" class="size-4 accent-thread" />
+            <img
+              v-if="one.pictured"
+              :src="`/api/presets/${one.id}/after`"
+              alt=""
+              class="size-10 bg-room object-cover"
+            />
+            <span class="min-w-0">
+              <span class="block font-read text-[16px]">{{ one.name }}</span>
+              <span class="block truncate text-quiet">{{ one.notes }}</span>
+            </span>
+          </label>
+        </div>
+        <template v-if="!chosen">
+          <p v-if="others === null" class="mb-3 text-quiet">Fetching the portraits…</p>
+          <p v-else-if="!others.length" class="mb-3">There is no other portrait in this sitting.</p>
+          <div v-else class="mb-4 min-h-0 overflow-y-auto">
+            <label class="flex min-h-7 items-center gap-2 font-semibold">
+              <input
+                type="checkbox"
+                class="size-4 accent-thread"
+                :checked="to.length === others.length"
+                @change="to = to.length === others.length ? [] : others.map((p) => p.id)"
+              />
+              all of them
+            </label>
+            <label v-for="portrait in others" :key="portrait.id" class="flex min-h-7 items-center gap-2">
+              <input v-model="to" type="checkbox" :value="portrait.id" class="size-4 accent-thread" />
+              {{ portrait.name }}
+            </label>
+          </div>
+        </template>
+        <div class="flex justify-end gap-2">
+          <button type="button" class="button" @click="emit('close')">Leave it</button>
+          <button
+            type="button"
+            class="button button-main"
+            :disabled="!!lacks || busy"
+            :data-tip="lacks"
+            @click="carry"
+          >
+            {{ busy ? 'One moment…' : 'Carry over' }}
+          </button>
+        </div>
+      </DialogPanel>
+    </div>
+  </Dialog>
+</template>

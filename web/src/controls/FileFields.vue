@@ -1,0 +1,104 @@
+<script setup lang="ts">
+import { computed, watch } from 'vue'
+import type { FileIn } from '../api/client'
+import NumberField from './NumberField.vue'
+
+/** What kind of file, how large, and for what it is sharpened. */
+const file = defineModel<FileIn>({ required: true })
+/** What the original's own profile is called. */
+defineProps<{ profile?: string }>()
+
+const EIGHT = ['jpeg', 'webp']
+const eight = computed(() => EIGHT.includes(file.value.form))
+const lossy = computed(() => ['jpeg', 'webp', 'avif'].includes(file.value.form))
+/** What a size is measured in, and what is usual. */
+const SIZES: Record<string, { words: string; unit: string; usual: number }> = {
+  full: { words: 'full size', unit: '', usual: 0 },
+  long: { words: 'long side', unit: 'px', usual: 2048 },
+  megapixels: { words: 'megapixels', unit: 'MP', usual: 6 },
+  print: { words: 'print', unit: 'cm', usual: 30 },
+}
+const unit = computed(() => SIZES[file.value.by]!.unit)
+watch(
+  () => file.value.form,
+  () => eight.value && (file.value.bits = 8),
+)
+watch(
+  () => file.value.by,
+  (by) => (file.value.amount = SIZES[by]!.usual),
+)
+</script>
+
+<template>
+  <div class="space-y-2">
+    <label class="flex items-center gap-3">
+      <span class="w-20">file</span>
+      <select v-model="file.form" class="field grow">
+        <option value="jpeg">JPEG</option>
+        <option value="png">PNG</option>
+        <option value="tiff">TIFF</option>
+        <option value="webp">WebP</option>
+        <option value="avif">AVIF</option>
+      </select>
+      <select
+        v-model="file.bits"
+        class="field w-28"
+        aria-label="depth"
+        :disabled="eight"
+        :data-tip="eight ? 'This file holds 8 bits' : ''"
+      >
+        <option :value="8">8 bit</option>
+        <option :value="16">{{ file.form === 'avif' ? '12 bit' : '16 bit' }}</option>
+      </select>
+    </label>
+    <label class="flex items-center gap-3">
+      <span class="w-20">colours</span>
+      <select v-model="file.into" class="field grow">
+        <option value="srgb">sRGB</option>
+        <option value="display-p3">Display P3</option>
+        <option value="original">as the original{{ profile ? ` (${profile})` : '' }}</option>
+      </select>
+    </label>
+    <NumberField
+      v-if="lossy"
+      :model-value="file.quality ?? 92"
+      label="quality"
+      :low="1"
+      :high="100"
+      :step="1"
+      :neutral="92"
+      @attempt="file.quality = $event"
+      @change="file.quality = $event"
+    />
+    <div class="flex items-center gap-3">
+      <label class="flex grow items-center gap-3">
+        <span class="w-20">size</span>
+        <select v-model="file.by" class="field grow">
+          <option v-for="(size, by) in SIZES" :key="by" :value="by">{{ size.words }}</option>
+        </select>
+      </label>
+      <label v-if="unit" class="flex items-center gap-1">
+        <input
+          v-model.number="file.amount"
+          class="field w-20"
+          inputmode="decimal"
+          :aria-label="`${SIZES[file.by!]!.words} in ${unit}`"
+        />
+        {{ unit }}
+      </label>
+      <label v-if="file.by === 'print'" class="flex items-center gap-1">
+        <input v-model.number="file.dpi" class="field w-16" inputmode="numeric" aria-label="dots per inch" />
+        dpi
+      </label>
+    </div>
+    <label class="flex items-center gap-3">
+      <span class="w-20">sharpened</span>
+      <select v-model="file.sharpen" class="field grow">
+        <option value="no">as it is</option>
+        <option value="screen">for a screen</option>
+        <option value="glossy paper">for glossy paper</option>
+        <option value="matt paper">for matt paper</option>
+      </select>
+    </label>
+  </div>
+</template>
