@@ -9,6 +9,7 @@ from selenium.webdriver import ActionChains, Keys
 
 from studio import sheets, viewing
 from studio.models import Edit, Portrait
+from tests.browser import conftest
 from tests.browser.test_found import on
 from tests.studio.talk import edit, exposure, insert, put, upload, work
 
@@ -176,8 +177,8 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
 
 
 def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitting):
-    grey = cv2.imencode(".png", np.full((500, 400, 3), 90, np.uint8))[1].tobytes()
-    other = upload(client, sitting, "Alto 9.png", grey)
+    # What was found stands in for every search of this test: it must be a picture of the same size.
+    other = upload(client, sitting, "Alto 9.png", conftest.small_copy("Alto 1"))
     room = choir("Alto 1", searched=True)
     room.until(lambda: room.one("[data-found=skin]").click() or True)
     room.start_touch("lift", "Brighten")
