@@ -19,6 +19,7 @@ from retouch.sheet.preset import Preset, read_preset
 from retouch.types import Encoded, PictureError
 from studio import sheets, viewing
 from studio.jobs import SORRY, THUMBNAIL, found_now
+from studio.levels import pyramid
 from studio.logs import about
 from studio.models import CarriedTo, CarryOver, Portrait
 from studio.shares import in_hand
@@ -67,13 +68,13 @@ def _lay(row: CarriedTo) -> None:
         raise PictureError(NOT_READY)
     key = str(row.portrait_id)
     found = found_now(key) if preset.finds else viewing.found(key)
-    own = viewing.own_of(key)
+    own = viewing.own_of(key, row.face)
     with transaction.atomic():
         # The edit and the row that says so are committed together: whatever is killed, it is laid once.
         mine = CarriedTo.objects.select_for_update().filter(pk=row.pk, state=CarriedTo.State.WAITING).first()
         if mine is None:
             return
-        _, laid = sheets.lay_preset(preset, row.portrait_id, own, found)
+        _, laid = sheets.lay_preset(preset, row.portrait_id, own, found, row.face)
         mine.edit = Portrait.objects.get(pk=row.portrait_id).head
         mine.by_hand, mine.lacking, mine.state = laid.by_hand, laid.lacking, CarriedTo.State.LAID
         mine.save()
@@ -97,7 +98,7 @@ def _show(row: CarriedTo) -> None:
 def picture_of(portrait: UUID, sheet: Sheet, side: int) -> Encoded:
     """A portrait with a sheet, ``side`` pixels long, encoded working colours."""
     key = str(portrait)
-    levels = viewing.pyramid(key)
+    levels = pyramid(key)
     share = min(1.0, side / max(levels.width, levels.height))
     frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
     drawn = Renderer(levels, sheet, Cache(STAGES), found=partial(viewing.found, key)).draw(frame)

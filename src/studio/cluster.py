@@ -210,7 +210,7 @@ class Cluster:
     def _run(
         self, program: str, *arguments: str, check: bool = True, said: str = ""
     ) -> subprocess.CompletedProcess[str]:
-        command = [_binary(program), *arguments]
+        command = [binary(program), *arguments]
         if os.getuid() == 0:
             command = ["runuser", "-u", "postgres", "--", *command]
         # The server must not inherit our pipes, or reading them would wait for its end.
@@ -243,7 +243,7 @@ def _elsewhere(folder: Path) -> Path:
     return Path("/var/tmp") / f"needlepoint-{hashlib.sha256(str(folder.absolute()).encode()).hexdigest()[:12]}"  # noqa: S108
 
 
-def _binary(program: str) -> str:
+def binary(program: str) -> str:
     versions = sorted(Path("/usr/lib/postgresql").glob(f"*/bin/{program}"), key=lambda p: int(p.parts[4]))
     found = str(versions[-1]) if versions else shutil.which(program)
     if not found:

@@ -44,7 +44,7 @@ class House:
             "server": [
                 sys.executable, "-m", "uvicorn", "studio.asgi:application", "--host", host, "--port", str(port),
                 "--lifespan", "off", "--log-level", "warning", "--no-server-header", "--timeout-graceful-shutdown", "3",
-                *_proxy(),
+                *proxy(),
             ],
         }  # fmt: skip
         self.processes: dict[str, subprocess.Popen[bytes]] = {}
@@ -151,7 +151,7 @@ class House:
             (RUN / f"{name}.pid").unlink(missing_ok=True)
 
 
-def _proxy() -> list[str]:
+def proxy() -> list[str]:
     """Whose word on the visitor's address is believed: that of the proxy that was set, else nobody's."""
     proxy = os.environ.get("NEEDLEPOINT_PROXY")
     return ["--proxy-headers", "--forwarded-allow-ips", proxy] if proxy else ["--no-proxy-headers"]

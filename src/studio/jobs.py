@@ -25,12 +25,13 @@ from retouch.render.output import to_jpeg
 from retouch.render.picture import Pyramid
 from retouch.sheet import Document
 from retouch.types import PictureError
-from studio.apart import Apart, store_levels
+from studio.levels import pyramid, store
 from studio.links import letter
 from studio.logs import about
 from studio.models import Batch, Export, Portrait, User
-from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
-from studio.viewing import found, found_file
+from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, on_disk, room_for, sweep, told
+from studio.viewing import found, keep_found
+from studio.who import note
 
 log = logging.getLogger(__name__)
 THUMBNAIL = 480
@@ -46,9 +47,6 @@ KEPT, NOT_WRITTEN = "The picture's file is kept.", "No file was written; the she
 EXPORT_PER_PIXEL = 6
 """Bytes of a file for each pixel, at most."""
 SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
-
-
-DECODING = Apart(store_levels, settings.DECODE_BYTES, settings.DECODE_SECONDS)
 
 
 class Cancelled(Exception):
@@ -76,9 +74,6 @@ def prepare(portrait: str) -> None:
         return
     rows = Portrait.objects.filter(pk=portrait)
     rows.update(state=Portrait.State.PREPARING, progress=0, problem="")
-    folder = settings.LEVELS_ROOT / portrait
-
-    part = settings.LEVELS_ROOT / f"{portrait}.part"
 
     def tell(share: float) -> None:
         if not rows.update(progress=0.1 + 0.9 * share):
@@ -87,12 +82,7 @@ def prepare(portrait: str) -> None:
     try:
         room_for(LEVELS_PER_PIXEL * row.facts.get("width", 0) * row.facts.get("height", 0), KEPT)
         with about(portrait):
-            shutil.rmtree(folder, ignore_errors=True)
-            shutil.rmtree(part, ignore_errors=True)
-            decode = DECODING.run if settings.DECODE_APART else store_levels
-            decode(Path(row.original.path), part, _teller(tell))
-        part.rename(folder)
-        levels = Pyramid(folder, portrait)
+            levels = Pyramid(store(row, _teller(tell)), portrait)
         share = min(1.0, THUMBNAIL / max(levels.width, levels.height))
         frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
         row.thumbnail.save("thumbnail.jpg", ContentFile(to_jpeg(np.ascontiguousarray(levels.read(frame)))), save=False)
@@ -103,14 +93,11 @@ def prepare(portrait: str) -> None:
     except Cancelled:
         # It was deleted meanwhile: what was made for it since then would be nobody's.
         row.thumbnail.delete(save=False)
-        for path in (part, folder):
-            shutil.rmtree(path, ignore_errors=True)
+        shutil.rmtree(settings.LEVELS_ROOT / portrait, ignore_errors=True)
     except PictureError as error:
-        shutil.rmtree(part, ignore_errors=True)
         rows.update(state=Portrait.State.FAILED, problem=str(error))
     except Exception as error:
         log.exception("preparing %s failed", portrait)
-        shutil.rmtree(part, ignore_errors=True)
         rows.update(state=Portrait.State.FAILED, problem=str(DiskFull(KEPT)) if is_full(error) else SORRY)
 
 
@@ -148,16 +135,14 @@ def search(portrait: str) -> None:
 
 def _search(portrait: str) -> None:
     rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
-    path = found_file(portrait)
 
     def tell(share: float) -> None:
         rows.update(search_progress=share)
 
     try:
-        answer = find(Pyramid(path.parent, portrait), _teller(tell))
-        part = path.with_suffix(".part")
-        answer.save(part)
-        part.replace(path)
+        answer = find(pyramid(portrait), _teller(tell))
+        keep_found(portrait, answer)
+        note(portrait)
         rows.update(search=Portrait.Search.READY, search_progress=1)
     except Exception:
         # Of a portrait that was deleted meanwhile nobody wants to know.
@@ -204,8 +189,8 @@ def run_export(wanted: str) -> None:
         room_for(2 * EXPORT_PER_PIXEL * facts["width"] * facts["height"], NOT_WRITTEN)
         with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
             path = Path(folder) / "result"
-            with about(row.portrait_id):
-                original = read(Path(row.portrait.original.path))
+            with about(row.portrait_id), on_disk(row.portrait.original) as source:
+                original = read(source)
             sheet = Document.stored(row.document).sheet
             there = partial(found_now, str(row.portrait_id))
             export(original, sheet, Order(**row.order), path, _teller(tell), lambda _: there())

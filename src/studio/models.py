@@ -86,6 +86,19 @@ class Sitting(models.Model):
         return self.name
 
 
+class Sitter(models.Model):
+    """Somebody of a sitting, by the name that the photographer gave; without a name until then."""
+
+    sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="sitters")
+    name = models.CharField(max_length=120, blank=True)
+
+    class Meta:
+        ordering = ("id",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Portrait(models.Model):
     """One picture of a sitting, with its original file, its sheet, and how far its preparation is."""
 
@@ -134,6 +147,7 @@ class Portrait(models.Model):
 
     search = models.CharField(max_length=12, choices=Search.choices, default=Search.NONE)
     search_progress = models.FloatField(default=0)
+    noted = models.BooleanField(default=False, help_text="its faces are kept, to be told from others")
 
     revision = models.PositiveIntegerField(default=0)
     head = models.ForeignKey("Edit", models.SET_NULL, null=True, blank=True, related_name="+")
@@ -144,6 +158,27 @@ class Portrait(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+
+class Face(models.Model):
+    """A face that was found on a portrait, by what it is told from others; ``said``: the photographer said whose it is.
+
+    Without a sitter and said, it is nobody's who counts (somebody in the background).
+    """
+
+    portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="faces")
+    number = models.PositiveSmallIntegerField(help_text="from 1, from left to right")
+    box = models.JSONField(help_text="x, y, width, height in long sides")
+    traits = models.JSONField()
+    sitter = models.ForeignKey(Sitter, models.SET_NULL, null=True, blank=True, related_name="faces")
+    said = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("portrait", "number")
+        constraints = (models.UniqueConstraint(fields=("portrait", "number"), name="one_face_a_number"),)
+
+    def __str__(self) -> str:
+        return f"face {self.number} of {self.portrait}"
 
 
 class Edit(models.Model):
@@ -310,7 +345,7 @@ class CarriedTo(models.Model):
     """One portrait of a carry-over: the edit it got, what is to be said of it, and what the photographer thinks.
 
     ``before`` and ``after`` are small pictures. Names in ``by_hand`` were placed by hand where they come from; those
-    in ``lacking`` rest on what was not found here.
+    in ``lacking`` rest on what was not found here. ``face`` is the number of the one it is meant for, 0 if for all.
     """
 
     class State(models.TextChoices):
@@ -331,6 +366,7 @@ class CarriedTo(models.Model):
 
     carry_over = models.ForeignKey(CarryOver, models.CASCADE, related_name="portraits")
     portrait = models.ForeignKey(Portrait, models.CASCADE, related_name="carried")
+    face = models.PositiveSmallIntegerField(default=0)
     state = models.CharField(max_length=12, choices=State.choices, default=State.WAITING)
     edit = models.ForeignKey(Edit, models.SET_NULL, null=True, related_name="+")
     by_hand = models.JSONField(default=list)

@@ -5,7 +5,7 @@ from typing import Any, cast
 from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 
-from studio.models import Batch, CarriedTo, CarryOver, Export, Portrait, Preset, Sitting, User
+from studio.models import Batch, CarriedTo, CarryOver, Export, Face, Portrait, Preset, Sitter, Sitting, User
 
 
 def person(request: HttpRequest) -> User:
@@ -21,6 +21,16 @@ def sittings(request: HttpRequest) -> QuerySet[Sitting]:
 def portraits(request: HttpRequest) -> QuerySet[Portrait]:
     """The portraits of who is signed in."""
     return Portrait.objects.filter(sitting__owner=person(request))
+
+
+def sitters(request: HttpRequest) -> QuerySet[Sitter]:
+    """The sitters of who is signed in."""
+    return Sitter.objects.filter(sitting__owner=person(request))
+
+
+def faces(request: HttpRequest) -> QuerySet[Face]:
+    """The faces on the portraits of who is signed in."""
+    return Face.objects.filter(portrait__sitting__owner=person(request))
 
 
 def exports(request: HttpRequest) -> QuerySet[Export]:

@@ -3,6 +3,7 @@
 import os
 from pathlib import Path
 
+from botocore.config import Config
 from csp.constants import NONE, SELF
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -11,7 +12,9 @@ WEB = ROOT / "web" / "dist"
 
 
 def _secret() -> str:
-    """The signing key: made once, kept in ``var/secret``."""
+    """The signing key: as given, or made once and kept in ``var/secret``. Machines that work together share one."""
+    if given := os.environ.get("NEEDLEPOINT_SECRET"):
+        return given
     path = VAR / "secret"
     if not path.exists():
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -143,6 +146,32 @@ WARM_MARK = VAR / "run" / "warm"
 """There once the server has its kernels: compiling them takes a minute on a new machine."""
 MEDIA_ROOT = VAR / "media"
 LEVELS_ROOT = VAR / "levels"
+# Originals and results lie in folders of this machine, or in a bucket that several machines share.
+BUCKET = os.environ.get("NEEDLEPOINT_BUCKET", "")
+STORAGES: dict[str, dict[str, object]] = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+if BUCKET:
+    STORAGES["default"] = {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": BUCKET,
+            "endpoint_url": os.environ.get("NEEDLEPOINT_BUCKET_URL") or None,
+            "region_name": os.environ.get("NEEDLEPOINT_BUCKET_REGION") or None,
+            "access_key": os.environ.get("NEEDLEPOINT_BUCKET_KEY") or None,
+            "secret_key": os.environ.get("NEEDLEPOINT_BUCKET_SECRET") or None,
+            # What every store that speaks S3 understands.
+            "client_config": Config(
+                s3={"addressing_style": "path"}, signature_version="s3v4",
+                request_checksum_calculation="when_required", response_checksum_validation="when_required",
+            ),
+            "file_overwrite": True,
+            # Every file has a name of its own; nobody reads the bucket but the studio.
+            "default_acl": None,
+            "querystring_auth": True,
+        },
+    }  # fmt: skip
 FILE_UPLOAD_TEMP_DIR = VAR / "tmp"
 DECODE_APART = os.environ.get("NEEDLEPOINT_APART", "1") == "1"
 DECODE_BYTES, DECODE_SECONDS = 3 * 2**30, 600

@@ -108,16 +108,19 @@ def _fresh(letter: str) -> str:
     return f"{letter}{uuid4().hex[:10]}"
 
 
-def laid_on(preset: Preset, portrait: Portrait, own: Own, found: Found | None) -> Carried:
-    """What lays a preset on a portrait's sheet as it stands, after what is there; nothing is kept."""
-    return lay(preset, document_of(portrait).json, _fresh, own, found)
+def laid_on(preset: Preset, portrait: Portrait, own: Own, found: Found | None, only: int = 0) -> Carried:
+    """What lays a preset on a portrait's sheet as it stands, after what is there; nothing is kept.
+
+    ``only``: the number of the face that it is meant for; 0: all of them.
+    """
+    return lay(preset, document_of(portrait).json, _fresh, own, found, only)
 
 
-def lay_preset(preset: Preset, target: UUID, own: Own, found: Found | None) -> tuple[Standing, Carried]:
+def lay_preset(preset: Preset, target: UUID, own: Own, found: Found | None, only: int) -> tuple[Standing, Carried]:
     """Lay a preset on a portrait's sheet, as one edit."""
     with transaction.atomic():
         row = Portrait.objects.select_for_update().get(pk=target)
-        laid = laid_on(preset, row, own, found)
+        laid = laid_on(preset, row, own, found, only)
         return edit(target, row.revision, laid.operations, f"preset: {preset.name}"), laid
 
 

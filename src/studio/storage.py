@@ -1,14 +1,21 @@
-"""Files that belong to rows: handed out in pieces, and taken away when their row goes."""
+"""Files that belong to rows: handed out in pieces, and taken away when their row goes.
+
+They lie in Django's default storage: folders of this machine, or a store that several machines share.
+"""
 
 import asyncio
 import shutil
+import tempfile
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Iterator
+from contextlib import contextmanager, suppress
 from errno import EDQUOT, ENOSPC
 from pathlib import Path
+from typing import IO
 
 from django.conf import settings
-from django.core.files.storage import Storage
+from django.core.files import File
+from django.core.files.storage import FileSystemStorage, Storage, default_storage
 from django.db import transaction
 from django.db.models.fields.files import FieldFile
 from django.http import StreamingHttpResponse
@@ -59,12 +66,49 @@ def hand_out(file: FieldFile, kind: str, name: str | None = None) -> StreamingHt
     return response
 
 
+@contextmanager
+def on_disk(file: FieldFile) -> Iterator[Path]:
+    """A stored file as one of this machine's, fetched if it lies elsewhere; it is only to be read."""
+    if isinstance(file.storage, FileSystemStorage):
+        yield Path(file.path)
+        return
+    with tempfile.NamedTemporaryFile(dir=settings.FILE_UPLOAD_TEMP_DIR) as here:
+        with file.open("rb") as there:
+            shutil.copyfileobj(there, here, PIECE)
+        here.flush()
+        yield Path(here.name)
+
+
+def found_place(portrait: str) -> str:
+    """Where in the storage lies what was found on a portrait."""
+    return f"found/{portrait}/found"
+
+
+def replace(place: str, file: IO[bytes]) -> None:
+    """Keep a file at a place of the storage, instead of what was there."""
+    if default_storage.exists(place):
+        default_storage.delete(place)
+    default_storage.save(place, File(file))
+
+
+def bring(place: str, path: Path) -> None:
+    """Fetch a stored file to a path of this machine, which is there whole or not at all; FileNotFoundError if none."""
+    if not default_storage.exists(place):
+        raise FileNotFoundError(place)
+    part = path.with_name(f"{path.name}.{time.monotonic_ns()}.part")
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with default_storage.open(place) as there, part.open("wb") as here:
+        shutil.copyfileobj(there, here, PIECE)
+    part.replace(path)
+
+
 def forget(portrait: Portrait) -> None:
     """Delete a portrait with its original, its levels and its exported files, once the deletion is committed."""
     files = [portrait.original, portrait.thumbnail, portrait.retouched]
     files += [e.result for e in portrait.exports.defer("document")]
     files += [f for c in portrait.carried.all() for f in (c.before, c.after)]
     kept = [(f.storage, str(f.name)) for f in files if f.name]
+    kept.append((default_storage, found_place(str(portrait.pk))))
     levels = settings.LEVELS_ROOT / str(portrait.pk)
     portrait.delete()
 
@@ -98,26 +142,51 @@ def sweep(older: float) -> int:
     exports, presets, carried = (
         {str(pk) for pk in rows.objects.values_list("pk", flat=True)} for rows in (Export, Preset, CarriedTo)
     )
+    freed = 0
+    for root, owned in ((settings.LEVELS_ROOT, portraits), (Path(settings.FILE_UPLOAD_TEMP_DIR), set[str]())):
+        freed += _sweep_here(root, owned, older)
     owners = {
-        settings.LEVELS_ROOT: portraits,
-        settings.MEDIA_ROOT / "originals": portraits,
-        settings.MEDIA_ROOT / "thumbnails": portraits,
-        settings.MEDIA_ROOT / "exports": exports,
-        settings.MEDIA_ROOT / "presets": presets,
-        settings.MEDIA_ROOT / "carried": carried,
-        Path(settings.FILE_UPLOAD_TEMP_DIR): set(),
-    }
-    now, freed = time.time(), 0
-    for root, owned in owners.items():
-        for path in root.iterdir() if root.is_dir() else ():
-            if path.name in owned or now - path.lstat().st_mtime < older:
-                continue
-            freed += sum(p.lstat().st_size for p in (path, *path.rglob("*")) if not p.is_dir())
-            if path.is_dir():
-                shutil.rmtree(path, ignore_errors=True)
-            else:
-                path.unlink(missing_ok=True)
+        "originals": portraits, "thumbnails": portraits, "found": portraits, "exports": exports, "presets": presets,
+        "carried": carried,
+    }  # fmt: skip
+    for folder, owned in owners.items():
+        freed += _sweep_stored(folder, owned, older)
     return freed
+
+
+def _sweep_here(root: Path, owned: set[str], older: float) -> int:
+    now, freed = time.time(), 0
+    for path in root.iterdir() if root.is_dir() else ():
+        if path.name in owned or now - path.lstat().st_mtime < older:
+            continue
+        freed += sum(p.lstat().st_size for p in (path, *path.rglob("*")) if not p.is_dir())
+        if path.is_dir():
+            shutil.rmtree(path, ignore_errors=True)
+        else:
+            path.unlink(missing_ok=True)
+    return freed
+
+
+def _sweep_stored(folder: str, owned: set[str], older: float) -> int:
+    now, freed = time.time(), 0
+    try:
+        rows = default_storage.listdir(folder)[0]
+    except FileNotFoundError:
+        return 0
+    for row in rows:
+        for name in () if row in owned else default_storage.listdir(f"{folder}/{row}")[1]:
+            place = f"{folder}/{row}/{name}"
+            if now - default_storage.get_modified_time(place).timestamp() >= older:
+                freed += default_storage.size(place)
+                default_storage.delete(place)
+        if isinstance(default_storage, FileSystemStorage) and row not in owned:
+            _remove_empty(Path(default_storage.path(f"{folder}/{row}")))
+    return freed
+
+
+def _remove_empty(folder: Path) -> None:
+    with suppress(OSError):
+        folder.rmdir()
 
 
 def told(size: int) -> str:

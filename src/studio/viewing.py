@@ -12,20 +12,21 @@ from typing import Any, TypeVar, cast
 import numpy as np
 from django.conf import settings
 from django.db import connection
-from django.http import Http404, HttpRequest
+from django.http import HttpRequest
 
 from retouch.bands import THREADS, be_patient, patiently
 from retouch.faces import Found
 from retouch.faces.own import UNKNOWN, Own, own
 from retouch.frame import Frame
 from retouch.render.cache import Cache
-from retouch.render.picture import Pyramid
 from retouch.render.plan import DRAFT, FINE, Renderer
 from retouch.sheet import Sheet
 from retouch.types import PictureError
+from studio.levels import pyramid
 from studio.models import Portrait
 from studio.recent import Recent
 from studio.seats import Seats
+from studio.storage import bring, found_place, replace
 
 logger = logging.getLogger(__name__)
 Pixels = TypeVar("Pixels", bound="np.ndarray[Any, Any]")
@@ -78,24 +79,28 @@ PIECE = 1_200_000
 SEATS = Seats(THREADS)
 
 
-@lru_cache(maxsize=32)
-def pyramid(portrait: str) -> Pyramid:
-    """The stored levels of a portrait; 404 while there are none."""
-    try:
-        return Pyramid(settings.LEVELS_ROOT / portrait, portrait)
-    except FileNotFoundError as error:
-        raise Http404 from error
-
-
 def found_file(portrait: str) -> Path:
-    """Where what was found on a portrait is kept, beside its levels: both can be made again from the original."""
+    """Where what was found on a portrait lies on this machine, beside its levels."""
     return Path(settings.LEVELS_ROOT / portrait / "found.npz")
 
 
+def keep_found(portrait: str, found: Found) -> None:
+    """Keep what was found: in the storage for every machine, and here."""
+    path = found_file(portrait)
+    part = path.with_suffix(".part")
+    found.save(part)
+    with part.open("rb") as file:
+        replace(found_place(portrait), file)
+    part.replace(path)
+
+
 def found(portrait: str) -> Found | None:
-    """What was found on a portrait; None while nothing was looked for."""
+    """What was found on a portrait, on whatever machine; None while nothing was looked for."""
+    path = found_file(portrait)
     try:
-        return _found(portrait, found_file(portrait).stat().st_mtime_ns)
+        if not path.exists():
+            bring(found_place(portrait), path)
+        return _found(portrait, path.stat().st_mtime_ns)
     except (FileNotFoundError, PictureError):
         return None
 
@@ -106,20 +111,15 @@ def _found(portrait: str, changed: int) -> Found:
 
 
 @lru_cache(maxsize=256)
-def _own(portrait: str, changed: int) -> Own:
+def _own(portrait: str, changed: int, of: int) -> Own:
     levels = pyramid(portrait)
-    return own(found(portrait), Frame.whole(levels.width, levels.height), levels.read)
+    return own(found(portrait), Frame.whole(levels.width, levels.height), levels.read, of)
 
 
-def own_of(portrait: str) -> Own:
-    """What the faces of a portrait bring by themselves: their size and colour, as far as they were found."""
+def own_of(portrait: str, of: int = 0) -> Own:
+    """What a portrait's face with a number, or (0) all of them, bring: their size and colour, as far as found."""
     path = found_file(portrait)
-    return _own(portrait, path.stat().st_mtime_ns) if path.exists() else UNKNOWN
-
-
-def stored(portrait: Portrait) -> bool:
-    """Whether the portrait's levels are there; they are a cache that can be made again from the original."""
-    return (settings.LEVELS_ROOT / str(portrait.pk)).is_dir()
+    return _own(portrait, path.stat().st_mtime_ns, of) if path.exists() else UNKNOWN
 
 
 @contextmanager

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from selenium.webdriver import ActionChains, Keys
 
-from studio import sheets, viewing
+from studio import levels, sheets
 from studio.models import Edit, Portrait
 from tests.browser import conftest
 from tests.browser.test_found import on
@@ -133,7 +133,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
     # The browser is closed and the server remembers nothing but its database.
     room.go("/")
     sheets.forget()
-    viewing.pyramid.cache_clear()
+    levels.pyramid.cache_clear()
     room.open_portrait(portrait.pk)
     bright = room.colour(0.5, 0.5)
     room.keys("m")

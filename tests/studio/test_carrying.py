@@ -92,7 +92,7 @@ def test_it_is_carried_over_with_one_edit_each_and_pictures_to_judge_by(client, 
     before, after = (mean_of(client.get(f"/api/carried/{one['id']}/{which}")) for which in ("before", "after"))
     assert after > before + 5
     # The sitting's cards show it as well.
-    card = client.get(f"/api/sittings/{sitting.pk}").json()["portraits"][1]
+    card = client.get(f"/api/sittings/{sitting.pk}/cards").json()["portraits"][1]
     assert (card["shown"], card["steps"]) == (1, 2)
     old, new = (mean_of(client.get(f"/api/portraits/{card['id']}/{which}")) for which in ("thumbnail", "retouched"))
     assert new > old + 5

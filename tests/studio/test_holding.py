@@ -17,7 +17,7 @@ from psycopg_pool import PoolTimeout
 
 from retouch.render.cache import Cache
 from retouch.types import PictureError
-from studio import jobs, owned, storage, viewing
+from studio import jobs, levels, owned, storage, viewing
 from studio.apart import Apart, store_levels
 from studio.models import Portrait, Sitting, User
 from studio.seats import Seats
@@ -77,7 +77,7 @@ def test_a_portrait_that_is_deleted_while_it_is_prepared_leaves_nothing(client, 
         Portrait.objects.all().delete()
 
     upload(client, sitting, "Alto 1.png", bytes_of("PNG"))
-    monkeypatch.setattr(jobs, "store_levels", deleted_meanwhile)
+    monkeypatch.setattr(levels, "store_levels", deleted_meanwhile)
     work()
     assert not list(settings.LEVELS_ROOT.iterdir())
     assert not [p for p in (settings.MEDIA_ROOT / "thumbnails").rglob("*") if p.is_file()]
@@ -97,7 +97,8 @@ def test_what_belongs_to_nobody_is_swept_once_it_is_old(portrait, settings, tmp_
     young = settings.LEVELS_ROOT / "young"
     young.mkdir()
     for path in strays:
-        os.utime(path.parent, (time.time() - 7200,) * 2)
+        for one in (path, path.parent):
+            os.utime(one, (time.time() - 7200,) * 2)
     assert sweep(3600) == 4000
     assert not any(path.parent.exists() for path in strays)
     assert young.exists()
@@ -132,7 +133,7 @@ def test_a_disk_that_fills_up_in_preparation_keeps_the_picture_and_no_parts(clie
 
     key = upload(client, sitting, "Alto 1.png", bytes_of("PNG")).json()["id"]
     with monkeypatch.context() as full:
-        full.setattr(jobs, "store_levels", fills)
+        full.setattr(levels, "store_levels", fills)
         work()
     card = client.get(f"/api/portraits/{key}").json()
     assert (card["state"], "disk is full" in card["problem"]) == ("failed", True)
@@ -283,7 +284,7 @@ def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settin
     turns = []
     with pytest.MonkeyPatch.context() as noted:
         noted.setattr(
-            jobs, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or cancel(0)
+            levels, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or cancel(0)
         )
         work()
     names = {str(p.pk): p.name for p in Portrait.objects.all()}

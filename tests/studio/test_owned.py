@@ -6,7 +6,21 @@ import pytest
 from django.test import Client
 
 from studio.api import api
-from studio.models import Batch, CarriedTo, CarryOver, Export, Mark, Portrait, Preset, Sitting, Take, User, Visit
+from studio.models import (
+    Batch,
+    CarriedTo,
+    CarryOver,
+    Export,
+    Face,
+    Mark,
+    Portrait,
+    Preset,
+    Sitter,
+    Sitting,
+    Take,
+    User,
+    Visit,
+)
 from tests.studio.talk import JSON, frame
 
 OPEN = {
@@ -60,6 +74,11 @@ BODIES["POST /portraits/{portrait_id}/presets"] = {"preset": 1}
 BODIES["POST /sittings/{sitting_id}/carry-overs"] = {"preset": 1, "to": ["00000000-0000-4000-8000-000000000000"]}
 BODIES["POST /sittings/{sitting_id}/names"] = {"to": ["00000000-0000-4000-8000-000000000000"], "orders": [{}]}
 BODIES["POST /sittings/{sitting_id}/batches"] = BODIES["POST /sittings/{sitting_id}/names"]
+NOBODY = "00000000-0000-4000-8000-000000000000"
+BODIES["POST /sittings/{sitting_id}/flags"] = {"to": [NOBODY], "flag": "keep"}
+BODIES["POST /sittings/{sitting_id}/faces"] = {"faces": [1], "new": True}
+for what in ("drifts", "same-light"):
+    BODIES[f"POST /sittings/{{sitting_id}}/{what}"] = {"like": NOBODY, "to": [NOBODY]}
 BODIES["PATCH /batches/{batch_id}"] = {"state": "paused"}
 BODIES["PATCH /carry-overs/{carry_over_id}"] = {"state": "paused"}
 BODIES["POST /carried/{carried_id}/verdict"] = {"verdict": "fits"}
@@ -94,6 +113,8 @@ def theirs(database) -> dict[str, str]:
         "carry_over_id": str(over.pk),
         "carried_id": str(CarriedTo.objects.create(carry_over=over, portrait=portrait).pk),
         "which": "after",
+        "sitter_id": str(Sitter.objects.create(sitting=sitting).pk),
+        "face_id": str(Face.objects.create(portrait=portrait, number=1, box=[0, 0, 1, 1], traits=[]).pk),
         "mark_id": str(mark.pk),
         "take_id": str(take.pk),
         "sitting_id": str(sitting.pk),

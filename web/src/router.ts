@@ -19,6 +19,13 @@ export const router = createRouter({
       meta: { open: true },
     },
     { path: '/sittings/:id', name: 'sitting', component: () => import('./pages/Sitting.vue'), props: true },
+    { path: '/sittings/:id/who', name: 'who', component: () => import('./pages/Who.vue'), props: true },
+    {
+      path: '/sittings/:id/table',
+      name: 'table',
+      component: () => import('./pages/LightTable.vue'),
+      props: true,
+    },
     {
       path: '/portraits/:id',
       name: 'workroom',

@@ -244,7 +244,7 @@ def skin_ita(measured: Measured) -> Gauge | None:
     """
     if measured.skin.sum() < LEAST:
         return None
-    was, now = (_ita(*_mean_lab(p, measured.skin)) for p in (measured.before, measured.after))
+    was, now = (ita(*_mean_lab(p, measured.skin)) for p in (measured.before, measured.after))
     words = ""
     if abs(now - was) > ITA_SHIFT:
         words = f"The skin has become much {'lighter' if now > was else 'darker'} than the sitter's own."
@@ -301,7 +301,8 @@ def _hue(light: float, a: float, b: float) -> float:
     return float(np.degrees(np.arctan2(b, a)))
 
 
-def _ita(light: float, a: float, b: float) -> float:
+def ita(light: float, a: float, b: float) -> float:
+    """Individual typology angle of a CIELAB colour, degrees; see :func:`skin_ita`."""
     return float(np.degrees(np.arctan2(light - 50, b)))
 
 

@@ -235,7 +235,7 @@ def _face(models: Models, source: _Source, box: Box, quarters: int) -> Face:
     closed = tuple(eye for eye in (0, 1) if mesh.eye_openness(marks, eye) < mesh.CLOSED)
     return Face(
         place, box.score, tuple((float(x), float(y)) for x, y in marks), closed,
-        mesh.mouth_openness(marks) > mesh.OPEN_MOUTH,
+        mesh.mouth_openness(marks) > mesh.OPEN_MOUTH, tuple(float(z) for z in points[:, 2] / at.unit),
     )  # fmt: skip
 
 

@@ -24,8 +24,9 @@ NAMES = ("person", "backdrop", *FACE_PARTS)
 class Face:
     """One face: its box (x, y, w, h), how sure the detector is, and the mesh; lengths in long sides.
 
-    ``landmarks`` is empty where the face is too turned, small or cut for the mesh; ``closed`` are the eyes that are
-    shut (0: the sitter's right, 1: left).
+    ``landmarks`` is empty where the face is too turned, small or cut for the mesh, and ``depths`` is how far each lies
+    behind the middle of the head (less than 0: before it); ``closed`` are the eyes that are shut (0: the right one,
+    as the sitter has it, 1: the left).
     """
 
     box: tuple[float, float, float, float]
@@ -33,6 +34,7 @@ class Face:
     landmarks: tuple[tuple[float, float], ...] = ()
     closed: tuple[int, ...] = ()
     mouth_open: bool = False
+    depths: tuple[float, ...] = ()
 
     def irises(self) -> list[tuple[float, float, float]]:
         """Middle and radius of the irises of open eyes, in long sides; none without landmarks."""
@@ -198,7 +200,14 @@ class Found:
             there = head.get("regions")
             regions = None if there is None else Regions(Frame(*there), stored["parts"], stored["wholes"])
         faces = tuple(
-            Face(tuple(f["box"]), f["score"], tuple(map(tuple, f["landmarks"])), tuple(f["closed"]), f["mouth_open"])
+            Face(
+                tuple(f["box"]),
+                f["score"],
+                tuple(map(tuple, f["landmarks"])),
+                tuple(f["closed"]),
+                f["mouth_open"],
+                tuple(f.get("depths", ())),
+            )
             for f in head["faces"]
         )
         return Found(head["key"], faces, maps, regions)

@@ -20,19 +20,21 @@ class Relation:
     """How a picture stands to the one that something was made on.
 
     ``size``: the heights of the faces, here to there; ``light``: the lightness (OKLab) of their skin; both 1 where
-    nothing is known. ``found``: what was found here.
+    nothing is known. ``found``: what was found here. ``only``: the number of the face that all is meant for; 0: all of
+    them.
     """
 
     size: float = 1.0
     light: float = 1.0
     found: Found | None = None
+    only: int = 0
 
     @staticmethod
-    def of(here: Own, there: Own, found: Found | None) -> "Relation":
+    def of(here: Own, there: Own, found: Found | None, only: int = 0) -> "Relation":
         """How a picture with one's own ``here`` stands to one with ``there``."""
         size = here.height / there.height if here.height and there.height else 1.0
         light = here.light / there.light if here.light and there.light else 1.0
-        return Relation(min(max(size, 1 / MOST), MOST), min(max(light, 1 / MOST), MOST), found)
+        return Relation(min(max(size, 1 / MOST), MOST), min(max(light, 1 / MOST), MOST), found, only)
 
     def length(self, value: float, low: float, high: float) -> float:
         """A length in long sides, within its limits."""
@@ -93,12 +95,12 @@ def strokes_of(faces: Sequence[Face]) -> list[dict[str, object]]:
     return form_strokes(faces[0].landmarks)
 
 
-def placed_anew(settings: dict[str, Any], found: Found | None) -> tuple[dict[str, Any], bool]:
-    """Settings whose forms and eyes are those of the faces that were found here, and whether all could be had."""
+def placed_anew(settings: dict[str, Any], to: Relation) -> tuple[dict[str, Any], bool]:
+    """Settings whose forms and eyes are those of the faces that they are meant for, and whether all could be had."""
     out, had = dict(settings), True
     for name, make in (("forms", forms_of), ("eyes", eyes_of)):
         if settings.get(name):
-            again = make(meshes(found))
+            again = make(meshes(to.found, to.only))
             out[name] = again or settings[name]
             had = had and bool(again)
     return out, had

@@ -43,7 +43,7 @@ def carried(
         Gives an id that is free, for a letter.
     to
         How the picture of ``into`` stands to that of ``sheet``: lengths follow the face's size and tones its light,
-        and what stands on the form of faces finds them again.
+        and what stands on the form of faces finds them again, or those of the one who all is meant for.
 
     Raises
     ------
@@ -72,6 +72,9 @@ def carried(
             part["id"] = fresh("p")
             for name in SOURCES[part["source"]].refers if part["source"] in SOURCES else ():
                 part[name] = bring(part[name])
+            # The lightness that a tones part looks at is called so too.
+            if to.only and isinstance(part.get("of"), int):
+                part["of"] = to.only
             if part["source"] == "tones":
                 part["ramp"] = to.ramp(part["ramp"])
         copied["name"] = _free(copied["name"], taken)
@@ -95,7 +98,7 @@ def carried(
             touch["limit"]["ramp"] = to.ramp(touch["limit"]["ramp"])
         kind = KINDS.get(touch["kind"])
         if kind is not None:
-            settings, again = placed_anew(related(kind, touch["settings"], to), to.found)
+            settings, again = placed_anew(related(kind, touch["settings"], to), to)
             for name in kind.refers:
                 if settings.get(name) is not None:
                     settings[name] = bring(settings[name])

@@ -96,13 +96,15 @@ def read_preset(data: str | bytes | dict[str, Any]) -> Preset:
 
 
 def lay(
-    preset: Preset, into: dict[str, Any], fresh: Callable[[str], str], own: Own = UNKNOWN, found: Found | None = None
-) -> Carried:
+    preset: Preset, into: dict[str, Any], fresh: Callable[[str], str], own: Own = UNKNOWN, found: Found | None = None,
+    only: int = 0,
+) -> Carried:  # fmt: skip
     """What lays a preset on the sheet ``into`` (JSON) of a picture with a face's ``own``, after what is there.
 
     It goes in as one set of its name where it has several touches, so that it is weakened and switched in one.
+    ``only``: the number of the face that it is meant for; 0: all of them.
     """
-    to = Relation.of(own, preset.own, found)
+    to = Relation.of(own, preset.own, found, only)
     raw, touches = preset.sheet.model_dump(mode="json"), preset.sheet.touches
     if len(touches) > 1 and _depth(touches) < DEEPEST_SET:
         whole = Set(id="preset", name=preset.name, touches=touches)

@@ -96,9 +96,18 @@ class WhiteBalance(Point):
 
     def picked(self, name: str, colour: Encoded, entry: int = 0) -> Self:
         """The warmth and tint under which ``colour`` turns grey, as near as the limits allow."""
-        cones = CAT16 @ to_xyz(WORKING) @ decode(np.maximum(np.asarray(colour, np.float64), 1e-4))
-        white = CAT16 @ white_xyz(D65)
-        wanted = np.log(white / cones)
+        return self.between(colour, Encoded(np.ones(3)))
+
+    @classmethod
+    def between(cls, colour: Encoded, like: Encoded) -> Self:
+        """The warmth and tint under which ``colour`` gets the hue of ``like``, as near as the limits allow.
+
+        Both are encoded working colours (3,); how bright they are does not count.
+        """
+        here, there = (
+            CAT16 @ to_xyz(WORKING) @ decode(np.maximum(np.asarray(c, np.float64), 1e-4)) for c in (colour, like)
+        )
+        wanted = np.log(there / here)
 
         def off(at: Floats) -> Floats:
             # Brightness is free: only the ratios of the channels count.
@@ -107,4 +116,4 @@ class WhiteBalance(Point):
 
         bounds = ([-WARMEST, -GREENEST], [WARMEST, GREENEST])
         found = least_squares(off, [0.0, 0.0], bounds=bounds, diff_step=1e-3, x_scale=[50, 15]).x
-        return type(self)(warmth=round(float(found[0]), 1), tint=round(float(found[1]), 1))
+        return cls(warmth=round(float(found[0]), 1), tint=round(float(found[1]), 1))

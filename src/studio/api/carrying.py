@@ -22,13 +22,17 @@ NOTHING = "Nothing was carried over."
 
 
 class CarryIn(BaseModel):
-    """A preset, or touches of a portrait at a revision; and the portraits of the sitting that they go to."""
+    """A preset, or touches of a portrait at a revision; and the portraits of the sitting that they go to.
+
+    With a ``sitter`` they are meant for that one's face alone where others are on the portrait as well.
+    """
 
     preset: int | None = None
     portrait: UUID | None = None
     revision: int = 0
     touches: Annotated[list[str], Field(max_length=500)] = []
     to: Annotated[list[UUID], Field(min_length=1, max_length=5_000)]
+    sitter: int | None = None
 
     @model_validator(mode="after")
     def _one_of_both(self) -> "CarryIn":
@@ -121,9 +125,16 @@ def carry(request: HttpRequest, sitting_id: UUID, data: CarryIn) -> Any:
     room_for(0, NOTHING)
     turn(owned.person(request), NOTHING, len(to))
     name, document = _document(request, data)
+    faces: dict[UUID, int] = {}
+    if data.sitter is not None:
+        sitter = owned.one(owned.sitters(request).filter(sitting=sitting), data.sitter)
+        beside = Portrait.objects.filter(sitting=sitting).annotate(many=Count("faces")).filter(many__gt=1)
+        faces = dict(sitter.faces.filter(portrait__in=beside.values("pk")).values_list("portrait_id", "number"))
     with transaction.atomic():
         row = CarryOver.objects.create(sitting=sitting, name=name, document=document)
-        CarriedTo.objects.bulk_create(CarriedTo(carry_over=row, portrait=portrait) for portrait in to)
+        CarriedTo.objects.bulk_create(
+            CarriedTo(carry_over=row, portrait=portrait, face=faces.get(portrait.pk, 0)) for portrait in to
+        )
         carrying.begin(row)
     return Status(201, _out(row))
 

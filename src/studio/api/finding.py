@@ -50,8 +50,9 @@ def found(request: HttpRequest, portrait_id: UUID) -> FoundOut:
     """What was found; a portrait that was never searched is searched now."""
     portrait = owned.one(owned.portraits(request), portrait_id)
     there = viewing.found(str(portrait.pk))
-    lost = portrait.search == Portrait.Search.READY and there is None and viewing.stored(portrait)
-    if lost or (portrait.search == Portrait.Search.NONE and viewing.stored(portrait)):
+    prepared = portrait.state == Portrait.State.READY
+    lost = portrait.search == Portrait.Search.READY and there is None
+    if prepared and (lost or portrait.search == Portrait.Search.NONE):
         return _searched(portrait)
     if there is None or portrait.search != Portrait.Search.READY:
         return FoundOut(search=portrait.search, progress=portrait.search_progress)

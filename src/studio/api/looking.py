@@ -26,7 +26,6 @@ from retouch.sheet import Sheet, Touch
 from retouch.sheet.changes import Operation
 from retouch.types import Coverage, Floats, PictureError
 from studio import owned, sheets, viewing
-from studio.jobs import prepare_anew
 from studio.models import Portrait
 
 router = Router(tags=["looking"])
@@ -378,11 +377,6 @@ def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
     portrait: Portrait = owned.one(owned.portraits(request), portrait_id)
     if portrait.state != Portrait.State.READY:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
-    if not viewing.stored(portrait):
-        prepare_anew(portrait)
-        raise PictureError(
-            "This portrait's working copy was lost and is being made anew. Its sheet is kept; reload soon."
-        )
     return portrait
 
 

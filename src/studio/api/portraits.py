@@ -52,7 +52,8 @@ class PortraitOut(BaseModel):
     """A portrait's card. ``facts`` are there once the file could be looked at.
 
     ``steps`` touches are seen on its picture as retouched; 0: nothing was done, and the thumbnail shows it.
-    ``shown`` is the revision that is seen there; it is behind ``revision`` while the picture is made.
+    ``shown`` is the revision that is seen there; it is behind ``revision`` while the picture is made. ``sitters`` are
+    those who are known to be on it, from left to right.
     """
 
     id: UUID
@@ -68,6 +69,7 @@ class PortraitOut(BaseModel):
     shown: int
     steps: int
     flag: str
+    sitters: list[int]
     facts: FactsOut | None
 
     @staticmethod
@@ -78,7 +80,10 @@ class PortraitOut(BaseModel):
             "flag",
         )  # fmt: skip
         facts = FactsOut(**portrait.facts) if portrait.facts else None
-        return PortraitOut(sitting=portrait.sitting_id, facts=facts, **{f: getattr(portrait, f) for f in fields})
+        sitters = [face.sitter_id for face in portrait.faces.all() if face.sitter_id is not None]
+        return PortraitOut(
+            sitting=portrait.sitting_id, facts=facts, sitters=sitters, **{f: getattr(portrait, f) for f in fields}
+        )
 
 
 @router.post("sittings/{sitting_id}/portraits", response={201: PortraitOut})

@@ -1,16 +1,19 @@
 """Sittings: the list, and one with its portraits."""
 
 from datetime import datetime
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from django.db.models import Count
+from django.db.models import Count, F, Func, Q, QuerySet, Value
+from django.db.models.fields.json import KT
+from django.db.models.functions import Coalesce, Collate
 from django.http import HttpRequest
-from ninja import Router, Status
-from pydantic import BaseModel, StringConstraints
+from ninja import Query, Router, Status
+from pydantic import BaseModel, Field, StringConstraints
 
 from studio import owned
 from studio.api.portraits import PortraitOut
+from studio.api.sitters import SitterOut, sitters_of
 from studio.carrying import ask_for_card
 from studio.models import Portrait, Sitting
 from studio.storage import forget
@@ -36,11 +39,50 @@ class SittingOut(BaseModel):
 
 
 class SittingPage(BaseModel):
-    """A sitting with its portraits."""
+    """A sitting, how many portraits it has, and how many of them are not prepared or not searched yet."""
 
     id: UUID
     name: str
+    count: int
+    unready: int
+    unsearched: int
+    sitters: list[SitterOut]
+
+
+class Listed(BaseModel):
+    """Which portraits of a sitting are meant, and in which order; of one ``sitter``, or of all."""
+
+    only: Literal["all", "touched", "untouched", "unflagged", "keep", "maybe", "leave out"] = "all"
+    sitter: int | None = None
+    order: Literal["added", "name", "taken"] = "added"
+
+
+class Part(Listed):
+    """Some of them: ``many``, from the one with the number ``start`` (from 0)."""
+
+    start: Annotated[int, Field(ge=0)] = 0
+    many: Annotated[int, Field(ge=1, le=200)] = 60
+
+
+class PartOut(BaseModel):
+    """Some portraits of a list, and how many are on it in all."""
+
+    count: int
     portraits: list[PortraitOut]
+
+
+class FlagIn(BaseModel):
+    """Portraits, and the flag they get; nothing takes it away."""
+
+    to: Annotated[list[UUID], Field(min_length=1, max_length=5_000)]
+    flag: Literal["", "keep", "maybe", "leave out"]
+
+
+class NamedOut(BaseModel):
+    """A portrait's id and name."""
+
+    id: UUID
+    name: str
 
 
 def _out(sitting: Sitting, count: int) -> SittingOut:
@@ -62,13 +104,56 @@ def make_sitting(request: HttpRequest, data: SittingIn) -> Any:
 
 @router.get("sittings/{sitting_id}", response=SittingPage)
 def sitting(request: HttpRequest, sitting_id: UUID) -> SittingPage:
-    """One sitting with its portraits."""
+    """One sitting; its portraits are listed in parts."""
     found = owned.one(owned.sittings(request), sitting_id)
-    portraits = list(owned.portraits(request).filter(sitting=found))
-    for portrait in portraits:
+    unready = Q(state__in=(Portrait.State.WAITING, Portrait.State.PREPARING))
+    unsearched = Q(state=Portrait.State.READY) & ~Q(search__in=(Portrait.Search.READY, Portrait.Search.FAILED))
+    many = found.portraits.aggregate(
+        count=Count("pk"), unready=Count("pk", filter=unready), unsearched=Count("pk", filter=unsearched)
+    )
+    return SittingPage(id=found.id, name=found.name, sitters=sitters_of(found), **many)
+
+
+def _listed(request: HttpRequest, sitting_id: UUID, wanted: Listed) -> QuerySet[Portrait]:
+    rows = owned.portraits(request).filter(sitting=owned.one(owned.sittings(request), sitting_id))
+    if wanted.sitter is not None:
+        rows = rows.filter(faces__sitter=wanted.sitter).distinct()
+    if wanted.only in ("touched", "untouched"):
+        rows = rows.filter(steps__gt=0) if wanted.only == "touched" else rows.filter(steps=0)
+    elif wanted.only != "all":
+        rows = rows.filter(flag="" if wanted.only == "unflagged" else wanted.only)
+    if wanted.order == "name":
+        return rows.order_by(Collate("name", "natural"), "created", "pk")
+    if wanted.order == "taken":
+        came = Func(F("created"), Value("YYYY:MM:DD HH24:MI:SS"), function="to_char")
+        return rows.order_by(Coalesce(KT("facts__camera__taken"), came), "created", "pk")
+    return rows.order_by("created", "name", "pk")
+
+
+@router.get("sittings/{sitting_id}/cards", response=PartOut)
+def portraits(request: HttpRequest, sitting_id: UUID, wanted: Query[Part]) -> PartOut:
+    """Some of a sitting's portraits."""
+    rows = _listed(request, sitting_id, wanted)
+    part = list(rows.prefetch_related("faces")[wanted.start : wanted.start + wanted.many])
+    for portrait in part:
         if portrait.revision != portrait.wanted:
             ask_for_card(portrait.pk)
-    return SittingPage(id=found.id, name=found.name, portraits=[PortraitOut.of(p) for p in portraits])
+    return PartOut(count=rows.count(), portraits=[PortraitOut.of(p) for p in part])
+
+
+@router.get("sittings/{sitting_id}/index", response=list[NamedOut])
+def index(request: HttpRequest, sitting_id: UUID, wanted: Query[Listed]) -> list[NamedOut]:
+    """The ids and names of a sitting's prepared portraits, as they are listed."""
+    rows = _listed(request, sitting_id, wanted).filter(state=Portrait.State.READY)
+    return [NamedOut(id=pk, name=name) for pk, name in rows.values_list("pk", "name")]
+
+
+@router.post("sittings/{sitting_id}/flags", response={204: None})
+def flag(request: HttpRequest, sitting_id: UUID, data: FlagIn) -> Any:
+    """Flag portraits of a sitting."""
+    sitting = owned.one(owned.sittings(request), sitting_id)
+    owned.portraits(request).filter(sitting=sitting, pk__in=data.to).update(flag=data.flag)
+    return Status(204, None)
 
 
 @router.patch("sittings/{sitting_id}", response=SittingOut)

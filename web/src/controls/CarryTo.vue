@@ -2,7 +2,7 @@
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, type Portrait, type Schema } from '../api/client'
+import { api, type Schema } from '../api/client'
 import { useNotices } from '../stores/notices'
 import { usePresets } from '../stores/presets'
 
@@ -13,6 +13,8 @@ const props = defineProps<{
   from?: { portrait: string; revision: number; touches: string[] }
   /** Portraits that are chosen already; none: they are chosen here. */
   chosen?: string[]
+  /** The sitter whom it is meant for, if those who are chosen are one's. */
+  sitter?: number | null
   /** Why it cannot be done yet. */
   waiting?: string
 }>()
@@ -20,8 +22,11 @@ const emit = defineEmits<{ close: [] }>()
 const notices = useNotices()
 const presets = usePresets()
 const router = useRouter()
-const others = shallowRef<Portrait[] | null>(null)
+const others = shallowRef<Schema['NamedOut'][] | null>(null)
+const sitters = shallowRef<Schema['SitterOut'][]>([])
 const to = ref<string[]>([])
+/** The sitter on whose portraits it is laid, on that face alone where others are there as well. */
+const whom = ref<number | null>(null)
 const preset = ref<number | null>(null)
 const busy = ref(false)
 const what = computed(() => {
@@ -39,24 +44,51 @@ watch(
   async (open) => {
     if (!open) return
     to.value = props.chosen ?? []
+    whom.value = props.sitter ?? null
     preset.value = null
     others.value = null
     if (!props.from) void presets.fetch()
     if (props.chosen) return
     try {
-      const { data } = await api.GET('/api/sittings/{sitting_id}', {
-        params: { path: { sitting_id: props.sitting } },
-      })
-      others.value = data!.portraits.filter((p) => p.id !== props.from?.portrait && p.state === 'ready')
+      const params = { path: { sitting_id: props.sitting } }
+      sitters.value = (await api.GET('/api/sittings/{sitting_id}', { params })).data!.sitters.filter(
+        (one) => one.name,
+      )
+      others.value = await there()
     } catch (error) {
       notices.complain(error)
     }
   },
 )
+/** The other portraits of the sitting, or of a sitter. */
+async function there(sitter?: number) {
+  const { data } = await api.GET('/api/sittings/{sitting_id}/index', {
+    params: { path: { sitting_id: props.sitting }, query: { order: 'name', sitter } },
+  })
+  return data!.filter((p) => p.id !== props.from?.portrait)
+}
+async function allOf(sitter: number) {
+  try {
+    to.value = (await there(sitter)).map((p) => p.id)
+    whom.value = sitter
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+function everybody() {
+  to.value = to.value.length === others.value!.length ? [] : others.value!.map((p) => p.id)
+  whom.value = null
+}
 
 async function carry() {
   busy.value = true
-  const body: Schema['CarryIn'] = { to: to.value, touches: [], revision: 0, ...props.from }
+  const body: Schema['CarryIn'] = {
+    to: to.value,
+    touches: [],
+    revision: 0,
+    sitter: whom.value,
+    ...props.from,
+  }
   if (!props.from) body.preset = preset.value
   try {
     const { data } = await api.POST('/api/sittings/{sitting_id}/carry-overs', {
@@ -111,17 +143,34 @@ async function carry() {
         <template v-if="!chosen">
           <p v-if="others === null" class="mb-3 text-quiet">Fetching the portraits…</p>
           <p v-else-if="!others.length" class="mb-3">There is no other portrait in this sitting.</p>
-          <div v-else class="mb-4 min-h-0 overflow-y-auto">
+          <p v-if="others?.length && sitters.length" class="mb-2 flex flex-wrap gap-1">
+            <button
+              v-for="one in sitters"
+              :key="one.id"
+              type="button"
+              class="button min-h-7 px-2"
+              :aria-pressed="whom === one.id"
+              data-tip="on this one’s face alone where others are there as well"
+              @click="allOf(one.id)"
+            >
+              all of {{ one.name }}
+            </button>
+          </p>
+          <div v-if="others?.length" class="mb-4 min-h-0 overflow-y-auto">
             <label class="flex min-h-7 items-center gap-2 font-semibold">
               <input
                 type="checkbox"
                 class="size-4 accent-thread"
                 :checked="to.length === others.length"
-                @change="to = to.length === others.length ? [] : others.map((p) => p.id)"
+                @change="everybody"
               />
               all of them
             </label>
-            <label v-for="portrait in others" :key="portrait.id" class="flex min-h-7 items-center gap-2">
+            <label
+              v-for="portrait in others"
+              :key="portrait.id"
+              class="flex min-h-7 items-center gap-2 [content-visibility:auto]"
+            >
               <input v-model="to" type="checkbox" :value="portrait.id" class="size-4 accent-thread" />
               {{ portrait.name }}
             </label>

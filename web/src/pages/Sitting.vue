@@ -1,13 +1,17 @@
 <script setup lang="ts">
-import { Trash2 } from '@lucide/vue'
 import { useEventListener } from '@vueuse/core'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useWindowVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink, useRouter } from 'vue-router'
-import { api, type Batch, type CarryOver, type Portrait, Problem, upload } from '../api/client'
+import { api, type Batch, type CarryOver, type Portrait, Problem, type Schema, upload } from '../api/client'
 import Ask from '../controls/Ask.vue'
 import CarryTo from '../controls/CarryTo.vue'
 import HandOver from '../controls/HandOver.vue'
 import PageHead from '../controls/PageHead.vue'
+import SameLight from '../controls/SameLight.vue'
+import PortraitCard from '../sitting/PortraitCard.vue'
+import { useChoice } from '../sitting/useChoice'
+import { type Listed, useListing } from '../sitting/useListing'
 import { useNotices } from '../stores/notices'
 
 const props = defineProps<{ id: string }>()
@@ -23,66 +27,117 @@ interface Sending {
 
 const POLL = 700
 const AT_ONCE = 2
-const name = ref('')
-const missing = ref('')
-const portraits = ref<Portrait[] | null>(null)
-const overs = ref<CarryOver[]>([])
-const batches = ref<Batch[]>([])
-const chosen = ref<string[]>([])
-const carrying = ref(false)
-const handing = ref(false)
+const [COLUMNS, ROW] = [4, 404]
+/** Rows that are kept ready above and below what is seen. */
+const SPARE = 3
+const TABLE = { least: 2, most: 9 }
 type Flag = '' | 'keep' | 'maybe' | 'leave out'
 const FLAGS: { flag: Flag; words: string; key: string }[] = [
   { flag: 'keep', words: 'keep', key: 'k' },
   { flag: 'maybe', words: 'maybe', key: 'm' },
   { flag: 'leave out', words: 'leave out', key: 'x' },
 ]
-/** Which portraits are listed, and in which order. */
-const only = ref<'all' | 'touched' | 'untouched' | 'unflagged' | Flag>('all')
-const order = ref<'added' | 'name' | 'taken'>('added')
-const shown = computed(() => {
-  const fits = (p: Portrait) => {
-    if (only.value === 'all') return true
-    if (only.value === 'touched') return p.steps > 0
-    if (only.value === 'untouched') return p.steps === 0
-    return p.flag === (only.value === 'unflagged' ? '' : only.value)
-  }
-  const taken = (p: Portrait) => p.facts?.camera.taken ?? p.created
-  const by: Record<typeof order.value, (a: Portrait, b: Portrait) => number> = {
-    added: () => 0,
-    name: (a, b) => a.name.localeCompare(b.name, undefined, { numeric: true }),
-    taken: (a, b) => taken(a).localeCompare(taken(b)),
-  }
-  return (portraits.value ?? []).filter(fits).sort(by[order.value])
+
+const head = ref<Schema['SittingPage'] | null>(null)
+const missing = ref('')
+const overs = ref<CarryOver[]>([])
+const batches = ref<Batch[]>([])
+const carrying = ref(false)
+const handing = ref(false)
+/** The chosen portraits with their names, while their light is compared. */
+const lit = ref<{ id: string; name: string }[]>([])
+const wanted = ref<Listed>({ only: 'all', sitter: null, order: 'added' })
+const { count, cards, need, again, anew, index } = useListing(props.id, wanted)
+const list = ref<HTMLElement | null>(null)
+const top = ref(0)
+const { chosen, frame, choose, all, down } = useChoice(
+  cards,
+  index,
+  { columns: COLUMNS, row: ROW },
+  () => list.value,
+)
+
+const virtual = useWindowVirtualizer(
+  computed(() => ({
+    count: Math.ceil((count.value ?? 0) / COLUMNS),
+    estimateSize: () => ROW,
+    overscan: SPARE,
+    scrollMargin: top.value,
+  })),
+)
+const rows = computed(() => virtual.value.getVirtualItems())
+watch(rows, (now) => {
+  if (now.length) void need(now[0]!.index * COLUMNS, (now.at(-1)!.index + 1) * COLUMNS - 1)
 })
+/** Where the list begins on the page; what stands above it comes and goes. */
+function measure() {
+  if (list.value) top.value = list.value.getBoundingClientRect().top + window.scrollY
+}
+const name = computed(() => head.value?.name ?? '')
+const sitters = computed(() => head.value?.sitters ?? [])
+const names = computed(() => new Map(sitters.value.map((one) => [one.id, one.name])))
+function whose(portrait: Portrait): string {
+  return portrait.sitters.flatMap((id) => names.value.get(id) || []).join(', ')
+}
+
 /** Flag the chosen portraits; with the flag that all of them have, take it away. */
-async function flag(wanted: Flag) {
-  const mine = ready.value.filter((p) => chosen.value.includes(p.id))
-  const now = mine.length && mine.every((p) => p.flag === wanted) ? '' : wanted
+async function flag(one: Flag) {
+  const known = cards.value.filter((p) => p && chosen.value.includes(p.id))
+  const has = known.length === chosen.value.length && known.every((p) => p!.flag === one)
   try {
-    for (const { id } of mine)
-      await api.PATCH('/api/portraits/{portrait_id}', {
-        params: { path: { portrait_id: id } },
-        body: { flag: now },
-      })
+    await api.POST('/api/sittings/{sitting_id}/flags', {
+      params: { path: { sitting_id: props.id } },
+      body: { to: chosen.value, flag: has ? '' : one },
+    })
     await load()
   } catch (error) {
     notices.complain(error)
   }
 }
+async function light() {
+  try {
+    // Some of them may not be listed now.
+    const params = { path: { sitting_id: props.id } }
+    const { data } = await api.GET('/api/sittings/{sitting_id}/index', { params })
+    const names = new Map(data!.map((one) => [one.id, one.name]))
+    lit.value = chosen.value.map((id) => ({ id, name: names.get(id) ?? '' }))
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+/** Move the focus between cards by the arrow keys; with Shift, choose on the way. */
+async function step(event: KeyboardEvent) {
+  const by = { ArrowLeft: -1, ArrowRight: 1, ArrowUp: -COLUMNS, ArrowDown: COLUMNS }[event.key]
+  const at = (event.target as HTMLElement).closest<HTMLElement>('[data-index]')
+  if (by === undefined || !at) return
+  const next = Number(at.dataset.index) + by
+  if (next < 0 || next >= (count.value ?? 0)) return
+  event.preventDefault()
+  virtual.value.scrollToIndex(Math.floor(next / COLUMNS))
+  await need(next, next)
+  await nextTick()
+  const card = cards.value[next]
+  if (event.shiftKey)
+    chosen.value = [
+      ...new Set([
+        ...chosen.value,
+        ...[cards.value[Number(at.dataset.index)], card].flatMap((p) => p?.id ?? []),
+      ]),
+    ]
+  list.value?.querySelector<HTMLElement>(`[data-index="${next}"] input`)?.focus()
+}
 useEventListener('keydown', (event) => {
-  const typing =
-    event.target instanceof HTMLElement &&
-    !!event.target.closest('input:not([type=checkbox]), select, [role=dialog]')
-  if (typing || event.ctrlKey || event.metaKey || event.altKey || !chosen.value.length) return
+  const on = event.target instanceof HTMLElement ? event.target : null
+  if (on?.closest('input:not([type=checkbox]), select, [role=dialog]') || event.altKey) return
+  if ((event.ctrlKey || event.metaKey) && event.key === 'a') {
+    event.preventDefault()
+    return void all()
+  }
+  if (event.ctrlKey || event.metaKey || !chosen.value.length) return
   const one = FLAGS.find((f) => f.key === event.key)
   if (one) void flag(one.flag)
   else if (event.key === 'Escape') chosen.value = []
 })
-/** Whose picture before is shown, while it is held. */
-const held = ref('')
-/** Where a row of chosen portraits begins. */
-let first = 0
 const sending = ref<Sending[]>([])
 const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
@@ -94,25 +149,13 @@ let timer: ReturnType<typeof setTimeout> | undefined
 
 const busy = computed(
   () =>
-    portraits.value?.some(
-      (p) =>
-        p.state === 'waiting' || p.state === 'preparing' || (p.state === 'ready' && p.shown !== p.revision),
-    ) ?? false,
+    !!head.value?.unready ||
+    rows.value.some((row) =>
+      cards.value
+        .slice(row.index * COLUMNS, (row.index + 1) * COLUMNS)
+        .some((p) => p?.state === 'ready' && p.shown !== p.revision),
+    ),
 )
-const ready = computed(() => shown.value.filter((p) => p.state === 'ready'))
-/** Choose one, or with Shift all from the last that was chosen. */
-function choose(portrait: Portrait, event: MouseEvent) {
-  const here = ready.value.indexOf(portrait)
-  if (event.shiftKey) {
-    const row = ready.value.slice(Math.min(first, here), Math.max(first, here) + 1).map((p) => p.id)
-    chosen.value = [...new Set([...chosen.value, ...row])]
-  } else {
-    first = here
-    chosen.value = chosen.value.includes(portrait.id)
-      ? chosen.value.filter((id) => id !== portrait.id)
-      : [...chosen.value, portrait.id]
-  }
-}
 
 onMounted(async () => {
   await load()
@@ -123,15 +166,16 @@ onMounted(async () => {
 })
 onBeforeUnmount(() => clearTimeout(timer))
 watch(busy, (now) => now && poll())
+watch(wanted, () => void anew(), { deep: true })
+watch([overs, batches, sending, () => chosen.value.length, count], () => void nextTick(measure), {
+  deep: true,
+})
 
 async function load() {
   try {
-    const { data } = await api.GET('/api/sittings/{sitting_id}', {
-      params: { path: { sitting_id: props.id } },
-    })
-    name.value = data!.name
-    portraits.value = data!.portraits
-    chosen.value = chosen.value.filter((id) => data!.portraits.some((p) => p.id === id))
+    const params = { path: { sitting_id: props.id } }
+    const [{ data }] = await Promise.all([api.GET('/api/sittings/{sitting_id}', { params }), again()])
+    head.value = data!
   } catch (error) {
     if (error instanceof Problem && error.status === 404)
       missing.value = 'This sitting is not here, or no longer.'
@@ -185,12 +229,13 @@ async function answer(value: string) {
       await router.push('/')
       return
     }
+    if (now?.portrait) chosen.value = chosen.value.filter((id) => id !== now.portrait!.id)
     await load()
   } catch (error) {
     notices.complain(error)
   }
 }
-async function again(portrait: Portrait) {
+async function prepare(portrait: Portrait) {
   try {
     await api.POST('/api/portraits/{portrait_id}/preparation', {
       params: { path: { portrait_id: portrait.id } },
@@ -200,24 +245,6 @@ async function again(portrait: Portrait) {
     notices.complain(error)
   }
 }
-function facts(portrait: Portrait): string {
-  const f = portrait.facts
-  if (!f) return portrait.file_name
-  return `${f.width} × ${f.height} px · ${f.bits} bit ${f.format}${f.channels === 1 ? ', grey' : ''}`
-}
-/** How much the file holds for shadows and highlights to be brought back. */
-function holds(portrait: Portrait): string {
-  const f = portrait.facts
-  if (!f) return ''
-  if (f.headroom > 0) return `${f.headroom.toFixed(1)} EV above white to bring back`
-  return f.bits > 8
-    ? 'shadows hold much, highlights end at white'
-    : 'little to recover: 8 bits, white is the end'
-}
-function camera(portrait: Portrait): string {
-  const c = portrait.facts?.camera ?? {}
-  return ['camera', 'lens', 'exposure', 'aperture', 'sensitivity'].flatMap((k) => c[k] ?? []).join(' · ')
-}
 </script>
 
 <template>
@@ -226,6 +253,7 @@ function camera(portrait: Portrait): string {
     @dragover.prevent="over = true"
     @dragleave.self="over = false"
     @drop.prevent="drop"
+    @pointerdown="down"
   >
     <PageHead :trail="[{ text: 'Sittings', to: '/' }, { text: name }]" />
     <main class="mx-auto w-full max-w-[1080px] p-8">
@@ -300,6 +328,26 @@ function camera(portrait: Portrait): string {
           <span class="mr-1">{{ chosen.length }} chosen:</span>
           <button class="button" @click="carrying = true">Carry a preset over…</button>
           <button class="button" @click="handing = true">Hand over as files…</button>
+          <button
+            class="button"
+            :disabled="chosen.length < TABLE.least || chosen.length > TABLE.most"
+            :data-tip="
+              chosen.length < TABLE.least || chosen.length > TABLE.most
+                ? 'Choose two to nine portraits'
+                : 'side by side, with one view'
+            "
+            @click="router.push({ path: `/sittings/${id}/table`, query: { of: chosen.join(',') } })"
+          >
+            Light table
+          </button>
+          <button
+            class="button"
+            :disabled="chosen.length < 2"
+            :data-tip="chosen.length < 2 ? 'Choose two portraits or more' : 'by the light on the face'"
+            @click="light"
+          >
+            Same light…
+          </button>
           <span class="group-buttons" role="group" aria-label="Flag">
             <button
               v-for="one in FLAGS"
@@ -310,13 +358,13 @@ function camera(portrait: Portrait): string {
               {{ one.words }}
             </button>
           </span>
-          <button class="plain" @click="chosen = ready.map((p) => p.id)">all {{ ready.length }}</button>
+          <button class="plain" data-tip="Ctrl+A" @click="all">all</button>
           <button class="plain ml-auto text-quiet" @click="chosen = []">let go</button>
         </div>
-        <div v-if="portraits?.length" class="mb-4 flex items-center gap-3">
+        <div v-if="head?.count" class="mb-4 flex items-center gap-3">
           <label class="flex items-center gap-2">
             showing
-            <select v-model="only" class="field">
+            <select v-model="wanted.only" class="field">
               <option value="all">all</option>
               <option value="touched">with touches</option>
               <option value="untouched">with nothing done yet</option>
@@ -324,132 +372,92 @@ function camera(portrait: Portrait): string {
               <option value="unflagged">not flagged</option>
             </select>
           </label>
+          <label v-if="sitters.length" class="flex items-center gap-2">
+            of
+            <select v-model="wanted.sitter" class="field max-w-48">
+              <option :value="null">everybody</option>
+              <option v-for="one in sitters" :key="one.id" :value="one.id">
+                {{ one.name || 'somebody without a name' }} ({{ one.count }})
+              </option>
+            </select>
+          </label>
           <label class="flex items-center gap-2">
             by
-            <select v-model="order" class="field">
+            <select v-model="wanted.order" class="field">
               <option value="added">as they came</option>
               <option value="name">name</option>
               <option value="taken">time of capture</option>
             </select>
           </label>
-          <span class="text-quiet" data-count>{{ shown.length }} of {{ portraits.length }}</span>
+          <span class="text-quiet" data-count>{{ count ?? '…' }} of {{ head.count }}</span>
+          <RouterLink :to="`/sittings/${id}/who`" class="way ml-auto underline">Who is who</RouterLink>
         </div>
-        <p v-if="portraits === null" class="text-quiet">Fetching the portraits…</p>
-        <p v-else-if="!portraits.length && !sending.length" class="py-8 text-center font-read text-xl">
+        <p v-if="count === null || !head" class="text-quiet">Fetching the portraits…</p>
+        <p v-else-if="!head.count && !sending.length" class="py-8 text-center font-read text-xl">
           No picture in this sitting yet.
         </p>
-        <p v-else-if="!shown.length && portraits.length" class="py-8 text-center">
-          No portrait is like that. <button class="way underline" @click="only = 'all'">Show all</button>
+        <p v-else-if="!count && head.count" class="py-8 text-center">
+          No portrait is like that.
+          <button class="way underline" @click="wanted = { ...wanted, only: 'all', sitter: null }">
+            Show all
+          </button>
         </p>
-        <ul v-else class="grid grid-cols-4 gap-5">
-          <li
-            v-for="p in shown"
-            :key="p.id"
-            class="relative flex flex-col overflow-hidden rounded-md border [contain-intrinsic-height:22rem] [content-visibility:auto]"
-            :class="
-              chosen.includes(p.id) ? 'border-thread outline-2 outline-dashed outline-thread' : 'border-line'
-            "
-            :data-steps="p.steps"
-            :data-portrait="p.name"
-            :data-state="p.state"
+        <div
+          ref="list"
+          class="relative"
+          :style="{ height: `${virtual.getTotalSize()}px` }"
+          role="list"
+          aria-label="Portraits"
+          @keydown="step"
+        >
+          <div
+            v-for="row in rows"
+            :key="row.index"
+            role="presentation"
+            class="absolute inset-x-0 top-0 grid grid-cols-4 gap-5 pb-5"
+            :style="{ height: `${ROW}px`, transform: `translateY(${row.start - top}px)` }"
           >
-            <component
-              :is="p.state === 'ready' ? RouterLink : 'div'"
-              :to="`/portraits/${p.id}`"
-              class="flex h-60 items-center justify-center bg-room"
-              :aria-label="p.state === 'ready' ? `Open ${p.name}` : undefined"
+            <div
+              v-for="at in Math.min(COLUMNS, (count ?? 0) - row.index * COLUMNS)"
+              :key="cards[row.index * COLUMNS + at - 1]?.id ?? at"
+              role="listitem"
+              class="min-w-0"
+              :data-index="row.index * COLUMNS + at - 1"
             >
-              <img
-                v-if="p.state === 'ready'"
-                :src="
-                  p.steps && held !== p.id
-                    ? `/api/portraits/${p.id}/retouched?revision=${p.shown}`
-                    : `/api/portraits/${p.id}/thumbnail`
-                "
-                alt=""
-                loading="lazy"
-                class="max-h-full max-w-full object-contain"
+              <PortraitCard
+                v-if="cards[row.index * COLUMNS + at - 1]"
+                :portrait="cards[row.index * COLUMNS + at - 1]!"
+                :chosen="chosen.includes(cards[row.index * COLUMNS + at - 1]!.id)"
+                :whose="whose(cards[row.index * COLUMNS + at - 1]!)"
+                @choose="choose(cards[row.index * COLUMNS + at - 1]!.id, $event)"
+                @again="prepare(cards[row.index * COLUMNS + at - 1]!)"
+                @remove="asking = { what: 'delete', portrait: cards[row.index * COLUMNS + at - 1]! }"
               />
-              <span v-else-if="p.state === 'failed'" class="bg-paper p-3 text-center" role="alert">{{
-                p.problem
-              }}</span>
-              <span v-else class="w-3/4 rounded-sm bg-paper p-3 text-center">
-                {{
-                  p.state === 'waiting'
-                    ? 'waiting to be prepared'
-                    : `being prepared, ${Math.round(100 * p.progress)} %`
-                }}
-                <progress
-                  class="thin mt-2 w-full"
-                  :value="p.progress"
-                  max="1"
-                  :aria-label="`${p.name}, prepared`"
-                />
-              </span>
-            </component>
-            <label v-if="p.state === 'ready'" class="absolute top-2 left-2 flex size-7 rounded-sm bg-paper">
-              <input
-                type="checkbox"
-                class="m-auto size-4 accent-thread"
-                :checked="chosen.includes(p.id)"
-                :aria-label="`Choose ${p.name}`"
-                data-tip="Shift chooses all from the last one to here"
-                @click="choose(p, $event)"
-              />
-            </label>
-            <button
-              v-if="p.steps"
-              class="button absolute top-2 right-2 min-h-7 px-2"
-              :aria-label="`Hold to see ${p.name} before`"
-              @pointerdown="held = p.id"
-              @pointerup="held = ''"
-              @pointerleave="held = ''"
-              @keydown.space.prevent="held = p.id"
-              @keyup.space.prevent="held = ''"
-            >
-              {{ held === p.id ? 'before' : 'hold for before' }}
-            </button>
-            <div class="flex grow items-start gap-2 p-3">
-              <div class="min-w-0 grow">
-                <p class="flex items-baseline gap-2">
-                  <span class="min-w-0 truncate font-read text-lg">{{ p.name }}</span>
-                  <span v-if="p.flag" class="shrink-0 rounded-sm border border-rule px-1" data-flag>{{
-                    p.flag
-                  }}</span>
-                </p>
-                <p v-if="p.state === 'ready'" :class="p.steps ? '' : 'text-quiet'" data-done>
-                  {{
-                    p.shown !== p.revision
-                      ? 'its picture is being made'
-                      : p.steps
-                        ? `${p.steps} ${p.steps === 1 ? 'touch' : 'touches'}`
-                        : 'nothing done yet'
-                  }}
-                </p>
-                <p class="text-quiet">{{ facts(p) }}</p>
-                <p v-if="p.facts" class="text-quiet" data-holds>{{ holds(p) }}</p>
-                <p v-if="p.facts" class="truncate text-quiet" :data-tip="p.facts.profile">
-                  {{ p.facts.profile }}
-                </p>
-                <p v-if="camera(p)" class="truncate text-quiet" :data-tip="camera(p)">{{ camera(p) }}</p>
-                <button v-if="p.state === 'failed' && p.facts" class="plain underline" @click="again(p)">
-                  Try again
-                </button>
-              </div>
-              <button
-                class="plain"
-                :aria-label="`Delete ${p.name}`"
-                @click="asking = { what: 'delete', portrait: p }"
-              >
-                <Trash2 :size="15" />
-              </button>
+              <div v-else class="h-full rounded-md border border-line bg-inset" aria-hidden="true" />
             </div>
-          </li>
-        </ul>
+          </div>
+          <div
+            v-if="frame"
+            class="pointer-events-none absolute z-10 border border-dashed border-thread bg-thread/10"
+            :style="{
+              left: `${frame.x}px`,
+              top: `${frame.y}px`,
+              width: `${frame.w}px`,
+              height: `${frame.h}px`,
+            }"
+          />
+        </div>
       </template>
     </main>
+    <SameLight :open="lit.length > 0" :sitting="id" :chosen="lit" @close="lit = []" @done="load" />
     <HandOver :open="handing" :sitting="id" :chosen="chosen" @close="handing = false" />
-    <CarryTo :open="carrying" :sitting="id" :chosen="chosen" @close="carrying = false" />
+    <CarryTo
+      :open="carrying"
+      :sitting="id"
+      :chosen="chosen"
+      :sitter="wanted.sitter"
+      @close="carrying = false"
+    />
     <Ask
       :open="asking !== null"
       :title="
