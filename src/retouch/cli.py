@@ -7,7 +7,7 @@ import sys
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from contextlib import redirect_stdout
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, fields
 from functools import cache, partial
 from itertools import count
 from multiprocessing import get_context
@@ -23,6 +23,7 @@ from retouch.faces.own import own
 from retouch.files.naming import Names, name_by
 from retouch.files.reading import look, read
 from retouch.files.writing import SUFFIXES, write_mask
+from retouch.files.xmp import Credits, sheet_in
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.export import Order, export
@@ -32,6 +33,8 @@ from retouch.render.sized import Sized
 from retouch.sheet import Document, Sheet, read_sheet
 from retouch.sheet.preset import lay, read_preset
 from retouch.types import Floats, PictureError
+
+SAID = tuple(field.name for field in fields(Credits))
 
 
 class SomeFailed(Exception):
@@ -86,6 +89,10 @@ def _parser() -> _Parser:
     render.add_argument("--sharpen", choices=["no", "screen", "glossy paper", "matt paper"], default="no")
     render.add_argument("--workers", type=int, default=1, metavar="N", help="pictures at once")
     render.add_argument("--overwrite", action="store_true", help="files that are there already")
+    render.add_argument("--place", action="store_true", help="leave in the file where the picture was taken")
+    render.add_argument("--with-sheet", action="store_true", help="lay the sheet into the file, as XMP")
+    for said in SAID:
+        render.add_argument(f"--{said}", default="", metavar="TEXT", help=f"what the file says of itself: {said}")
     render.set_defaults(run=_render)
 
     area = commands.add_parser("area", help="the coverage of areas as grey pictures")
@@ -114,6 +121,10 @@ def _parser() -> _Parser:
     measure.add_argument("--area", metavar="NAME", help="within one area: its name or id")
     measure.set_defaults(run=_measure)
 
+    kept = commands.add_parser("sheet", help="the sheet that lies in a finished picture, as JSON")
+    kept.add_argument("picture", type=Path, metavar="PICTURE")
+    kept.set_defaults(run=lambda options: print(sheet_in(options.picture).decode()))
+
     schema = commands.add_parser("schema", help="the JSON Schema of the sheet")
     schema.set_defaults(run=lambda options: print(json.dumps(Sheet.model_json_schema(), indent=2)))
     return parser
@@ -138,9 +149,10 @@ def _render(options: argparse.Namespace) -> None:
         raise PictureError("The quality of a file lies between 1 and 100, and there is at least one worker.")
     by, amount = next(((n, v) for n in ("long", "megapixels", "print") if (v := getattr(options, n))), ("full", 0.0))
     order = Order(
-        form, options.bits, options.profile, options.quality, cast(Sized, by), amount, options.dpi, options.sharpen
-    )
-    sheet = options.sheet.read_bytes() if options.sheet else None
+        form, options.bits, options.profile, options.quality, cast(Sized, by), amount, options.dpi, options.sharpen,
+        options.place, options.with_sheet, *(getattr(options, said) for said in SAID),
+    )  # fmt: skip
+    sheet = _sheet_of(options.sheet) if options.sheet else None
     preset = options.preset.read_bytes() if options.preset else None
     # What is wrong with them is said once, before anything is done.
     _ = read_sheet(sheet) if sheet is not None else read_preset(preset or b"")
@@ -166,6 +178,11 @@ def _render(options: argparse.Namespace) -> None:
             failed += [name] if problem else []
     if failed:
         raise SomeFailed(f"{len(works) - len(failed)} of {len(works)} pictures done; not {', '.join(failed)}.")
+
+
+def _sheet_of(path: Path) -> bytes:
+    """The sheet of a file: itself, or what lies in a finished picture."""
+    return sheet_in(path) if path.suffix.lower() in SUFFIXES else path.read_bytes()
 
 
 def _outs(pictures: Sequence[Path], pattern: str) -> list[Path]:
@@ -238,7 +255,7 @@ def _area(options: argparse.Namespace) -> None:
     alike = [name for name, file in zip(names, files, strict=True) if files.count(file) > 1]
     if alike:
         raise PictureError(f"The masks of “{'” and “'.join(alike)}” would have one file name: ask for them one by one.")
-    sheet = read_sheet(options.sheet.read_bytes()) if options.sheet else None
+    sheet = read_sheet(_sheet_of(options.sheet)) if options.sheet else None
     failed: list[str] = []
     for path in options.pictures:
         try:
@@ -284,7 +301,7 @@ def _named(sheet: Sheet, name: str) -> str:
 
 
 def _measure(options: argparse.Namespace) -> None:
-    sheet = read_sheet(options.sheet.read_bytes())
+    sheet = read_sheet(_sheet_of(options.sheet))
     area = None if options.area is None else _named(sheet, options.area)
     if options.touch is not None and all(s.id != options.touch for s in sheet.steps()):
         raise PictureError(f"There is no touch “{options.touch}” in this sheet.")

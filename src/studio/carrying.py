@@ -1,25 +1,19 @@
 """Carrying presets over to the portraits of a sitting: one job a portrait, each may run twice or on any machine."""
 
 import logging
-from functools import partial
 from uuid import UUID
 
-import numpy as np
 from django.core.files.base import ContentFile
 from django.db import transaction
 from django.db.models import F
 from procrastinate.contrib.django import app
 
-from retouch.frame import Frame
-from retouch.render.cache import Cache
 from retouch.render.output import to_jpeg
-from retouch.render.plan import Renderer
 from retouch.sheet import Set, Sheet
 from retouch.sheet.preset import Preset, read_preset
-from retouch.types import Encoded, PictureError
+from retouch.types import PictureError
 from studio import sheets, viewing
 from studio.jobs import SORRY, THUMBNAIL, found_now
-from studio.levels import pyramid
 from studio.logs import about
 from studio.models import CarriedTo, CarryOver, Portrait
 from studio.shares import in_hand
@@ -27,8 +21,6 @@ from studio.shares import in_hand
 log = logging.getLogger(__name__)
 SIDE = 1000
 """Pixels on the long side of the pictures by which one judges what was carried over."""
-STAGES = 256 << 20
-"""Bytes of stages that are kept while one picture is drawn."""
 NOT_READY = "This portrait was not prepared. Nothing was done to it."
 
 
@@ -83,7 +75,7 @@ def _lay(row: CarriedTo) -> None:
 def _show(row: CarriedTo) -> None:
     assert row.edit is not None
     before, after = (
-        picture_of(row.portrait_id, sheets.sheet_after(row.portrait_id, edit, []), SIDE)
+        viewing.picture_of(row.portrait_id, sheets.sheet_after(row.portrait_id, edit, []), SIDE)
         for edit in (row.edit.parent_id, row.edit_id)
     )
     row.before.save("before.jpg", ContentFile(to_jpeg(before)), save=False)
@@ -93,16 +85,6 @@ def _show(row: CarriedTo) -> None:
         row.before.delete(save=False)
         row.after.delete(save=False)
     ask_for_card(row.portrait_id)
-
-
-def picture_of(portrait: UUID, sheet: Sheet, side: int) -> Encoded:
-    """A portrait with a sheet, ``side`` pixels long, encoded working colours."""
-    key = str(portrait)
-    levels = pyramid(key)
-    share = min(1.0, side / max(levels.width, levels.height))
-    frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
-    drawn = Renderer(levels, sheet, Cache(STAGES), found=partial(viewing.found, key)).draw(frame)
-    return Encoded(np.ascontiguousarray(drawn))
 
 
 def ask_for_card(portrait: UUID) -> None:
@@ -127,7 +109,7 @@ def make_card(portrait: str) -> None:
         made = {"shown": row.revision, "steps": steps, "retouched": ""}
         try:
             if steps:
-                small = to_jpeg(picture_of(row.pk, document.sheet, THUMBNAIL))
+                small = to_jpeg(viewing.picture_of(row.pk, document.sheet, THUMBNAIL))
                 row.retouched.save("retouched.jpg", ContentFile(small), save=False)
                 made["retouched"] = row.retouched.name
         except Exception:
@@ -142,5 +124,5 @@ def make_card(portrait: str) -> None:
 def preset_pictures(preset: Preset, portrait: UUID) -> tuple[bytes, bytes]:
     """Two small JPEGs: a portrait as it came, and with a preset that was made on it alone."""
     empty, one = Sheet(), preset.sheet
-    before, after = (to_jpeg(picture_of(portrait, sheet, THUMBNAIL)) for sheet in (empty, one))
+    before, after = (to_jpeg(viewing.picture_of(portrait, sheet, THUMBNAIL)) for sheet in (empty, one))
     return before, after

@@ -5,7 +5,6 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -18,18 +17,16 @@ from procrastinate.contrib.django import app
 
 from retouch.faces import Found
 from retouch.faces.finding import find
-from retouch.files.reading import read
 from retouch.frame import Frame
-from retouch.render.export import Order, export
 from retouch.render.output import to_jpeg
 from retouch.render.picture import Pyramid
-from retouch.sheet import Document
 from retouch.types import PictureError
 from studio.levels import pyramid, store
 from studio.links import letter
 from studio.logs import about
+from studio.making import make
 from studio.models import Batch, Export, Portrait, User
-from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, on_disk, room_for, sweep, told
+from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
 from studio.viewing import found, keep_found
 from studio.who import note
 
@@ -189,11 +186,8 @@ def run_export(wanted: str) -> None:
         room_for(2 * EXPORT_PER_PIXEL * facts["width"] * facts["height"], NOT_WRITTEN)
         with tempfile.TemporaryDirectory(dir=settings.FILE_UPLOAD_TEMP_DIR) as folder:
             path = Path(folder) / "result"
-            with about(row.portrait_id), on_disk(row.portrait.original) as source:
-                original = read(source)
-            sheet = Document.stored(row.document).sheet
-            there = partial(found_now, str(row.portrait_id))
-            export(original, sheet, Order(**row.order), path, _teller(tell), lambda _: there())
+            with about(row.portrait_id):
+                make(row, path, _teller(tell), found_now)
             with path.open("rb") as file:
                 row.result.save("result", File(file), save=False)
         done = {"result": row.result.name, "bytes": row.result.size, "state": Export.State.READY, "progress": 1}

@@ -77,6 +77,7 @@ class Sitting(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     owner = models.ForeignKey(User, models.CASCADE, related_name="sittings")
     name = models.CharField(max_length=120)
+    credits = models.JSONField(default=dict, help_text="what its files say of themselves")
     created = models.DateTimeField(auto_now_add=True)
 
     class Meta:

@@ -8,6 +8,7 @@ from functools import lru_cache, partial
 from pathlib import Path
 from threading import Lock
 from typing import Any, TypeVar, cast
+from uuid import UUID
 
 import numpy as np
 from django.conf import settings
@@ -21,7 +22,7 @@ from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.plan import DRAFT, FINE, Renderer
 from retouch.sheet import Sheet
-from retouch.types import PictureError
+from retouch.types import Encoded, PictureError
 from studio.levels import pyramid
 from studio.models import Portrait
 from studio.recent import Recent
@@ -77,6 +78,8 @@ LONG_VIEW = 4_500_000
 PIECE = 1_200_000
 """Pixels of a piece in which such a view is drawn: between two of them others have their turn."""
 SEATS = Seats(THREADS)
+STAGES = 256 << 20
+"""Bytes of stages that are kept while one picture is drawn by itself."""
 
 
 def found_file(portrait: str) -> Path:
@@ -168,3 +171,13 @@ def fits(frame: Frame, portrait: Portrait) -> bool:
     inside = frame.x >= 0 and frame.y >= 0 and frame.x + frame.w <= frame.width and frame.y + frame.h <= frame.height
     shape = abs(frame.height - frame.width * height / width) <= 1 + height / width
     return inside and shape and frame.w > 0 and frame.h > 0 and frame.width <= width and frame.height <= height
+
+
+def picture_of(portrait: UUID, sheet: Sheet, side: int) -> Encoded:
+    """A portrait with a sheet, ``side`` pixels long, encoded working colours."""
+    key = str(portrait)
+    levels = pyramid(key)
+    share = min(1.0, side / max(levels.width, levels.height))
+    frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
+    drawn = Renderer(levels, sheet, Cache(STAGES), found=partial(found, key)).draw(frame)
+    return Encoded(np.ascontiguousarray(drawn))

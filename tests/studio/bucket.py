@@ -42,7 +42,8 @@ class _Door(BaseHTTPRequestHandler):
             data = data[int(wanted[1]) : int(wanted[2]) + 1 if wanted[2] else None]
         return self._answer(206 if wanted else 200, data, **about)
 
-    do_HEAD = do_GET
+    def do_HEAD(self) -> None:
+        self.do_GET()
 
     def do_DELETE(self) -> None:
         self.kept.pop(self._key, None)

@@ -1,18 +1,21 @@
 """Files of a whole sitting: named, made, paused, made again after a kill, and fetched as one ZIP."""
 
+import json
 import zipfile
 from io import BytesIO
 from itertools import chain
 
+import numpy as np
 import pytest
 from django.conf import settings
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
+from pypdf import PdfReader
 
 from retouch.files.naming import Names, name_by
 from retouch.types import PictureError
-from studio import jobs
+from studio import jobs, making
 from studio.models import Export, Portrait
 from tests.pictures import bytes_of
 from tests.studio.talk import JSON, content, edit, exposure, insert, upload, work
@@ -26,7 +29,7 @@ WEB = {
     "pattern": "web/{number} {name}",
 }
 PRINT = {"name": "print", "form": "tiff", "bits": 16, "pattern": "{order}/{name}"}
-FIELDS = dict.fromkeys(("name", "sitting", "number", "date", "file", "order"), "x")
+FIELDS = dict.fromkeys(("name", "sitting", "sitter", "number", "date", "file", "order"), "x")
 
 
 @pytest.fixture
@@ -85,7 +88,7 @@ def test_a_batch_pauses_ends_begins_again_and_a_kill_makes_nothing_twice(client,
     steer("going")
     # The worker dies in the middle of a file: nothing is half there, and the file is made when the job comes again.
     first = Export.objects.order_by("path").first()
-    monkeypatch.setattr(jobs, "export", lambda *a: (_ for _ in ()).throw(KeyboardInterrupt))
+    monkeypatch.setattr(making, "export", lambda *a: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
         jobs.run_export(str(first.pk))
     monkeypatch.undo()
@@ -127,3 +130,32 @@ def test_whatever_a_portrait_is_called_its_file_stays_in_its_folder(name, sittin
     assert all(part and part not in (".jpg", ".", "..") and not part.startswith(".") for part in parts)
     names = Names()
     assert len({names.free(path).casefold() for _ in range(3)}) == 3
+
+
+def test_masks_sheets_and_papers_are_handed_over_with_the_credits(client, sitting, sitters):
+    area = {"id": "a", "name": "the face", "parts": [{"id": "p", "source": "pool", "centre": [0.4, 0.5]}]}
+    edit(client, sitters[0], 0, insert(["areas"], area), insert(["touches"], exposure("t", area="a")))
+    said = {"title": "{sitting}: {name}", "creator": "Ada", "rights": "© Ada"}
+    assert client.patch(f"/api/sittings/{sitting.pk}", {"credits": said}, JSON).status_code == 200
+    orders = [
+        {"what": "masks", "pattern": "masks/{name}"}, {"what": "sheet", "pattern": "{name}"},
+        {"what": "contact sheet", "name": "all of them"}, {"what": "work report"},
+        {"form": "jpeg", "pattern": "{name}", "with_sheet": True},
+    ]  # fmt: skip
+    batch = order(client, sitting, sitters[:2], *orders).json()
+    work()
+    assert page(client, batch)["failed"] == 0
+    with unpacked(client, batch) as files:
+        names = [f"Evening rehearsal/{one}.pdf" for one in ("all of them", "work report")]
+        pictures = ["Alto 1.jpg", "Alto 1.json", "Alto 2.jpg", "Alto 2.json"]
+        assert sorted(files.namelist()) == sorted([*pictures, *names, "masks/Alto 1 - the face.png"])
+        mask = np.asarray(Image.open(BytesIO(files.read("masks/Alto 1 - the face.png"))))
+        assert (mask.shape, mask.dtype.itemsize >= 2, mask.max() > 60_000) == ((500, 400), True, True)
+        told = json.loads(files.read("Alto 1.json"))
+        assert [t["id"] for t in told["touches"]] == ["t"]
+        finished = Image.open(BytesIO(files.read("Alto 1.jpg")))
+        assert b"Evening rehearsal: Alto 1" in finished.info["xmp"]
+        contact, report = (PdfReader(BytesIO(files.read(name))) for name in names)
+        assert len(contact.pages[0].images) == 2
+        assert "Brighten the face by +1.00 EV" in report.pages[0].extract_text()
+        assert "Nothing was done" in report.pages[1].extract_text()

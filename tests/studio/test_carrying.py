@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 
-from studio import carrying
+from studio import carrying, viewing
 from studio.models import CarriedTo, CarryOver, Edit, Portrait, Preset
 from tests.pictures import bytes_of
 from tests.studio.talk import JSON, content, edit, exposure, insert, sheet, upload, work
@@ -108,7 +108,7 @@ def test_whatever_is_killed_it_is_laid_once(client, sitting, preset, others, mon
     monkeypatch.undo()
     assert CarriedTo.objects.get().state == "waiting"
     # After it, before the pictures: it goes on from there.
-    monkeypatch.setattr(carrying, "picture_of", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
+    monkeypatch.setattr(viewing, "picture_of", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
         carrying.carry_one(row.pk)
     monkeypatch.undo()

@@ -15,7 +15,7 @@ from PIL import Image
 
 from retouch.faces import Found
 from retouch.types import PictureError
-from studio import jobs
+from studio import jobs, making
 from studio.logs import About
 from studio.models import Export, Portrait
 from tests.pictures import bytes_of
@@ -81,7 +81,7 @@ def test_an_export_is_cancelled_in_the_middle(client, portrait, monkeypatch):
         progress(1.0)
         pytest.fail("it went on after it was cancelled")
 
-    monkeypatch.setattr(jobs, "export", cancel_then_go_on)
+    monkeypatch.setattr(making, "export", cancel_then_go_on)
     work()
     assert seen == [0.5]
     assert client.get(f"/api/exports/{key}").json()["state"] == "cancelled"
@@ -89,7 +89,7 @@ def test_an_export_is_cancelled_in_the_middle(client, portrait, monkeypatch):
 
 def test_an_error_of_ours_is_a_sentence_and_the_sheet_is_kept(client, portrait, monkeypatch):
     key = order(client, portrait).json()["id"]
-    monkeypatch.setattr(jobs, "export", lambda *a: 1 / 0)
+    monkeypatch.setattr(making, "export", lambda *a: 1 / 0)
     work()
     state = client.get(f"/api/exports/{key}").json()
     assert state["state"] == "failed"
@@ -137,7 +137,7 @@ def test_a_mask_that_rests_on_what_is_found_waits_for_it(client, portrait):
 @pytest.mark.parametrize("ends", ["finished", "failed"])
 def test_a_cancel_that_meets_the_end_leaves_nothing_and_stays_a_cancel(client, portrait, monkeypatch, settings, ends):
     key = order(client, portrait).json()["id"]
-    real = jobs.export
+    real = making.export
 
     def cancelled_at_the_end(*arguments):
         real(*arguments)
@@ -145,7 +145,7 @@ def test_a_cancel_that_meets_the_end_leaves_nothing_and_stays_a_cancel(client, p
         if ends == "failed":
             raise PictureError("the disk is full")
 
-    monkeypatch.setattr(jobs, "export", cancelled_at_the_end)
+    monkeypatch.setattr(making, "export", cancelled_at_the_end)
     work()
     state = client.get(f"/api/exports/{key}").json()
     assert (state["state"], state["problem"]) == ("cancelled", "")

@@ -66,7 +66,8 @@ def test_a_portrait_goes_its_whole_way_in_every_store(client, sitting, store):
 
 
 def test_what_nobody_owns_is_swept_from_every_store(portrait, store):
-    storage.replace("exports/0b2e/left", open(__file__, "rb"))
+    with open(__file__, "rb") as file:
+        storage.replace("exports/0b2e/left", file)
     size = os.path.getsize(__file__)
     assert storage.sweep(3600) == 0
     assert storage.sweep(0) in (size, 1)

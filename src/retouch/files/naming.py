@@ -6,8 +6,10 @@ from collections.abc import Mapping
 
 from retouch.types import PictureError
 
-FIELDS = ("name", "sitting", "number", "date", "file", "order")
-"""The portrait's name, the sitting's, its number in it (001), when it was taken, its file's name, the order's name."""
+FIELDS = ("name", "sitting", "sitter", "number", "date", "file", "order")
+"""The portrait's name, the sitting's, who is on it, its number (001), when it was taken, its file's, the order's name.
+
+An area's name may stand for a mask besides."""
 FIELD = re.compile(r"\{([^{}]*)\}")
 UNSAFE = re.compile(r'[\x00-\x1f<>:"|?*\\]')
 MOST, DEEPEST = 120, 6
@@ -23,7 +25,7 @@ def name_by(pattern: str, fields: Mapping[str, str], suffix: str) -> str:
     PictureError
         If the pattern asks for a field that there is not, or gives no name.
     """
-    unknown = [name for name in FIELD.findall(pattern) if name not in FIELDS]
+    unknown = [name for name in FIELD.findall(pattern) if name not in (*FIELDS, *fields)]
     if unknown:
         there = ", ".join(f"{{{name}}}" for name in FIELDS)
         raise PictureError(f"There is no field {{{unknown[0]}}}. There are {there}.")

@@ -1,10 +1,10 @@
 """The finished picture in bands of rows, so that memory does not grow with the number of touches."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -12,15 +12,19 @@ from retouch.colour.icc import P3_PROFILE, SRGB_PROFILE, Profile, profile_bytes,
 from retouch.colour.spaces import DISPLAY_P3, SRGB
 from retouch.faces.finding import find
 from retouch.faces.found import Found
+from retouch.files.openraster import laid, layer_of, write_openraster
 from retouch.files.reading import Original
-from retouch.files.writing import FORMATS, Format, write
+from retouch.files.writing import FORMATS, Format, told_exif, write
+from retouch.files.xmp import Credits, packet
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.output import to_file
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.render.sized import Medium, Reducing, Size, Sized, for_medium, sharpened
-from retouch.sheet import Sheet
+from retouch.sheet import Set, Sheet, Touch
+from retouch.sheet.telling import sentence
+from retouch.touches.base import Moved
 from retouch.types import Encoded, PictureError
 
 ROWS = 256
@@ -35,6 +39,8 @@ class Order:
     """What kind of file is wanted, how large, and for what it is sharpened there.
 
     ``quality`` 1…100 is for JPEG, WebP and AVIF. JPEG and WebP have 8 bits; an AVIF of 16 has the 12 that it can hold.
+    ``place``: where the picture was taken stays in the file; ``with_sheet``: the sheet lies in it, as XMP. The others
+    are said in the file: see :class:`retouch.files.xmp.Credits`.
     """
 
     form: Format = "jpeg"
@@ -45,17 +51,31 @@ class Order:
     amount: float = 0.0
     dpi: int = 300
     sharpen: Medium = "no"
+    place: bool = False
+    with_sheet: bool = False
+    title: str = ""
+    creator: str = ""
+    rights: str = ""
+    email: str = ""
+    web: str = ""
 
     def __post_init__(self) -> None:
         """Refuse what no file can hold, and a size that is none."""
-        if self.form in ("jpeg", "webp") and self.bits == 16:
-            raise PictureError(f"A {FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF or AVIF for more.")
+        if self.form in ("jpeg", "webp", "ora") and self.bits == 16:
+            raise PictureError(f"{FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF or AVIF for more.")
+        if self.form == "ora" and self.with_sheet:
+            raise PictureError("An OpenRaster file has layers, and no place for a sheet.")
         _ = self.size
 
     @property
     def size(self) -> Size:
         """How large the picture becomes."""
         return Size(self.by, self.amount, self.dpi)
+
+    @property
+    def credit(self) -> Credits:
+        """What is said in the file."""
+        return Credits(self.title, self.creator, self.rights, self.email, self.web)
 
 
 def export(
@@ -73,12 +93,30 @@ def export(
     """
     picture = Decoded(original)
     profile, icc = profile_for(order.into, original)
+    renderer = partial(Renderer, picture, cache=Cache(0), found=partial(found, picture))
+    if order.form == "ora":
+        write_openraster(path, layers(picture, sheet, order, profile, progress, renderer), icc)
+    else:
+        out = finished(picture, sheet, order, profile, lambda share: progress(0.9 * share), renderer)
+        inside = sheet.model_dump_json() if order.with_sheet else ""
+        exif = told_exif(original.exif, order.credit, order.place)
+        write(path, out, order.form, icc, exif, order.quality, packet(order.credit, inside))
+    progress(1.0)
+
+
+Made = Callable[[Sheet], Renderer]
+
+
+def finished(
+    picture: Decoded, sheet: Sheet, order: Order, profile: Profile, progress: Callable[[float], None], made: Made
+) -> np.ndarray[Any, Any]:
+    """The pixels of a finished file (height × width × 3), in ``profile``, of the order's depth and size."""
     whole = Frame.whole(picture.width, picture.height)
     width, height = order.size.of(picture.width, picture.height)
     smaller = Reducing(picture.width, picture.height, (width, height)) if (width, height) != whole.scale else None
     if smaller is None:
         sheet = for_medium(sheet, whole.unit, order.sharpen)
-    renderer = Renderer(picture, sheet, Cache(0), found=partial(found, picture))
+    renderer = made(sheet)
     out = np.empty((height, width, 3), np.uint8 if order.bits == 8 else np.uint16)
     for top in range(0, picture.height, ROWS):
         band = whole.rows(top, min(top + ROWS, picture.height))
@@ -89,11 +127,49 @@ def export(
             smaller.add(drawn, top)
         else:
             out[band.slices_in(whole)] = to_file(drawn, profile, order.bits)
-        progress(0.9 * (top + band.h) / picture.height)
+        progress((top + band.h) / picture.height)
     if smaller is not None:
         out[:] = to_file(sharpened(smaller.picture(), order.sharpen), profile, order.bits)
-    write(path, out, order.form, icc, original.exif, order.quality)
-    progress(1.0)
+    return out
+
+
+def layers(
+    picture: Decoded, sheet: Sheet, order: Order, profile: Profile, progress: Callable[[float], None], made: Made
+) -> Iterator[tuple[str, np.ndarray[Any, Any]]]:
+    """The picture as it came, then every touch and set of the sheet as a layer masked by its area, the lowest first.
+
+    One over the other they give the finished picture. What moves has moved on all of them, and is no layer itself.
+    """
+    moved = [s for s in sheet.touches if isinstance(s, Touch) and isinstance(s.settings, Moved)]
+    steps = [s for s in sheet.touches if isinstance(s, Touch | Set) and s not in moved and s.on]
+    stages = [*range(len(steps) + 1), *([len(steps)] if order.sharpen != "no" else [])]
+    below: np.ndarray[Any, Any] | None = None
+    for number, many in enumerate(stages):
+        last = number > len(steps)
+        so_far = sheet.model_copy(update={"touches": [*steps[:many], *moved]})
+        asked = order if last else replace(order, sharpen="no")
+        out = finished(picture, so_far, asked, profile, _part(progress, number, len(stages)), made)
+        if below is None:
+            opaque = np.full((*out.shape[:2], 1), 255, np.uint8)
+            yield "as it came", np.concatenate([out, opaque], axis=-1)
+            below = out
+            continue
+        step = steps[many - 1]
+        mask = np.zeros(out.shape[:2], np.uint8)
+        if not last:
+            mask = _mask(made(so_far), step, Frame.whole(out.shape[1], out.shape[0]))
+        layer = layer_of(below, out, mask)
+        below = laid(below, layer)
+        yield f"sharpened for {order.sharpen}" if last else sentence(step, sheet), layer
+
+
+def _part(progress: Callable[[float], None], number: int, count: int) -> Callable[[float], None]:
+    return lambda share: progress((number + share) / count)
+
+
+def _mask(renderer: Renderer, step: Touch | Set, frame: Frame) -> np.ndarray[Any, Any]:
+    coverage = np.ones(frame.shape, np.float32) if step.area is None else renderer.area(step.area, frame, step.id)
+    return np.asarray(np.clip(coverage * step.strength, 0, 1) * 255 + 0.5, np.uint8)
 
 
 def pieces(renderer: Renderer, band: Frame) -> list[Frame]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, NamedTuple
 from uuid import UUID
 
 from django.db import transaction
@@ -25,12 +25,16 @@ from studio.zipping import zipped
 router = Router(tags=["batches"])
 NOT_ORDERED = "No file was ordered; the sheets are kept."
 SHOWN = 5
+PAPERS = ("contact sheet", "work report")
 
 
 class BatchOrderIn(FileIn):
     """One kind of file that every portrait gets: what it is called, and the pattern of its files' paths."""
 
     name: Annotated[str, Field(max_length=40)] = ""
+    what: Literal["picture", "masks", "sheet", "contact sheet", "work report"] = "picture"
+    """Masks are 16-bit PNGs, one of each area; of the last two there is one PDF of all portraits."""
+    columns: Annotated[int, Field(ge=2, le=8)] = 4
     pattern: Annotated[str, Field(min_length=1, max_length=200)] = "{sitting}/{name}"
 
 
@@ -90,24 +94,53 @@ def _taken(portrait: Portrait) -> str:
     return said or f"{portrait.created:%Y-%m-%d}"
 
 
-def _paths(
-    sitting: Sitting, portraits: list[Portrait], orders: list[BatchOrderIn]
-) -> Iterator[tuple[BatchOrderIn, Portrait, str]]:
+Document = dict[str, Any]
+
+
+class _File(NamedTuple):
+    """One file that is ordered: of which order and portrait, its path, and what the worker is told of it."""
+
+    of: BatchOrderIn
+    portrait: Portrait
+    path: str
+    told: dict[str, Any]
+    document: Document
+
+
+def _files(sitting: Sitting, portraits: list[Portrait], orders: list[BatchOrderIn]) -> Iterator[_File]:
     names = Names()
+    documents = {portrait.pk: sheets.document_of(portrait).json for portrait in portraits}
     for order in orders:
         order.order()
+        if order.what in PAPERS:
+            path = f"{{sitting}}/{order.name or order.what}"
+            of = [[str(pk), document] for pk, document in documents.items()]
+            told = {"what": order.what, "of": of, "columns": order.columns}
+            yield _File(order, portraits[0], names.free(name_by(path, {"sitting": sitting.name}, ".pdf")), told, {})
+            continue
         for number, portrait in enumerate(portraits, 1):
             fields = {
                 "name": portrait.name, "sitting": sitting.name, "number": f"{number:03}", "date": _taken(portrait),
                 "file": portrait.file_name.rpartition(".")[0] or portrait.file_name, "order": order.name or order.form,
+                "sitter": ", ".join(f.sitter.name for f in portrait.faces.all() if f.sitter and f.sitter.name),
             }  # fmt: skip
-            yield order, portrait, names.free(name_by(order.pattern, fields, f".{SUFFIX[order.form]}"))
+            document = documents[portrait.pk]
+            if order.what == "masks":
+                for area in document["areas"]:
+                    path = name_by(f"{order.pattern} - {{area}}", fields | {"area": area["name"] or area["id"]}, ".png")
+                    yield _File(order, portrait, names.free(path), {"what": "mask", "area": area["id"]}, document)
+            elif order.what == "sheet":
+                path = names.free(name_by(order.pattern, fields, ".json"))
+                yield _File(order, portrait, path, {"what": "sheet"}, document)
+            else:
+                path = names.free(name_by(order.pattern, fields, f".{SUFFIX[order.form]}"))
+                yield _File(order, portrait, path, vars(order.order(portrait)), document)
 
 
 def _wanted(request: HttpRequest, sitting_id: UUID, data: BatchIn) -> tuple[Sitting, list[Portrait]]:
     sitting = owned.one(owned.sittings(request), sitting_id)
     rows = owned.portraits(request).filter(sitting=sitting, pk__in=data.to, state=Portrait.State.READY)
-    portraits = list(rows.select_related("head"))
+    portraits = list(rows.select_related("head", "sitting").prefetch_related("faces__sitter"))
     if len(portraits) < len(set(data.to)):
         raise PictureError(f"Some of these portraits are gone or not prepared yet. {NOT_ORDERED}")
     return sitting, portraits
@@ -128,10 +161,10 @@ def names(request: HttpRequest, sitting_id: UUID, data: BatchIn) -> NamesOut:
     sitting, portraits = _wanted(request, sitting_id, data)
     shown: dict[int, list[str]] = {id(order): [] for order in data.orders}
     count = 0
-    for order, _, path in _paths(sitting, portraits, data.orders):
+    for file in _files(sitting, portraits, data.orders):
         count += 1
-        if len(shown[id(order)]) < SHOWN:
-            shown[id(order)].append(path)
+        if len(shown[id(file.of)]) < SHOWN:
+            shown[id(file.of)].append(file.path)
     return NamesOut(names=list(shown.values()), count=count)
 
 
@@ -140,17 +173,19 @@ def order(request: HttpRequest, sitting_id: UUID, data: BatchIn) -> Any:
     """Order files of several portraits as their sheets stand now."""
     sitting, portraits = _wanted(request, sitting_id, data)
     person = owned.person(request)
-    turn(person, NOT_ORDERED, len(portraits) * len(data.orders))
+    files = list(_files(sitting, portraits, data.orders))
+    if not files:
+        raise PictureError(f"There is no area on these portraits to make a mask of. {NOT_ORDERED}")
+    turn(person, NOT_ORDERED, len(files))
     share_for(person, 0, NOT_ORDERED)
-    documents = {portrait.pk: sheets.document_of(portrait).json for portrait in portraits}
     with transaction.atomic():
         row = Batch.objects.create(sitting=sitting, orders=[o.model_dump() for o in data.orders])
         Export.objects.bulk_create(
             Export(
-                batch=row, portrait=portrait, document=documents[portrait.pk], order=vars(order.order()),
-                file_name=path.rpartition("/")[2][-200:], path=path,
+                batch=row, portrait=file.portrait, document=file.document, order=file.told,
+                file_name=file.path.rpartition("/")[2][-200:], path=file.path,
             )
-            for order, portrait, path in _paths(sitting, portraits, data.orders)
+            for file in files
         )  # fmt: skip
         _begin(row)
     return Status(201, _out(row))

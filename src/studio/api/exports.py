@@ -21,7 +21,7 @@ from studio.storage import discard, hand_out
 
 router = Router(tags=["exports"])
 NOT_ORDERED = "No file was ordered; the sheet is kept."
-SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif", "webp": "webp", "avif": "avif"}
+SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif", "webp": "webp", "avif": "avif", "ora": "ora"}
 
 
 class FileIn(BaseModel):
@@ -35,10 +35,15 @@ class FileIn(BaseModel):
     amount: Annotated[float, Field(ge=0, le=100_000)] = 0
     dpi: Annotated[int, Field(ge=30, le=2400)] = 300
     sharpen: Medium = "no"
+    place: bool = False
+    with_sheet: bool = False
 
-    def order(self) -> Order:
-        """As the core takes it; PictureError for what no file can hold."""
-        return Order(**self.model_dump(include=set(FileIn.model_fields)))
+    def order(self, portrait: Portrait | None = None) -> Order:
+        """As the core takes it, with the credits of a portrait's sitting; PictureError for what no file can hold."""
+        said: dict[str, Any] = dict(portrait.sitting.credits) if portrait else {}
+        if portrait and said.get("title"):
+            said["title"] = said["title"].replace("{name}", portrait.name).replace("{sitting}", portrait.sitting.name)
+        return Order(**self.model_dump(include=set(FileIn.model_fields)), **said)
 
 
 class OrderIn(FileIn):
@@ -72,7 +77,7 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
     priority = turn(owned.person(request), NOT_ORDERED)
     share_for(owned.person(request), 0, NOT_ORDERED)
-    wanted = data.order()
+    wanted = data.order(portrait)
     with transaction.atomic():
         export = Export.objects.create(
             portrait=portrait,

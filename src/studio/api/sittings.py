@@ -28,6 +28,26 @@ class SittingIn(BaseModel):
     name: Named
 
 
+Said = Annotated[str, StringConstraints(strip_whitespace=True, max_length=400)]
+
+
+class CreditsIn(BaseModel):
+    """What the files of a sitting say of themselves; {name} and {sitting} may stand in the title."""
+
+    title: Said = ""
+    creator: Said = ""
+    rights: Said = ""
+    email: Said = ""
+    web: Said = ""
+
+
+class SittingChange(BaseModel):
+    """A sitting's new name, or its credits; what is left out stays."""
+
+    name: Named | None = None
+    credits: CreditsIn | None = None
+
+
 class SittingOut(BaseModel):
     """A sitting in the list; ``covers`` are ids of portraits that have a thumbnail."""
 
@@ -43,6 +63,7 @@ class SittingPage(BaseModel):
 
     id: UUID
     name: str
+    credits: CreditsIn
     count: int
     unready: int
     unsearched: int
@@ -111,7 +132,8 @@ def sitting(request: HttpRequest, sitting_id: UUID) -> SittingPage:
     many = found.portraits.aggregate(
         count=Count("pk"), unready=Count("pk", filter=unready), unsearched=Count("pk", filter=unsearched)
     )
-    return SittingPage(id=found.id, name=found.name, sitters=sitters_of(found), **many)
+    credit = CreditsIn(**found.credits)
+    return SittingPage(id=found.id, name=found.name, credits=credit, sitters=sitters_of(found), **many)
 
 
 def _listed(request: HttpRequest, sitting_id: UUID, wanted: Listed) -> QuerySet[Portrait]:
@@ -157,11 +179,13 @@ def flag(request: HttpRequest, sitting_id: UUID, data: FlagIn) -> Any:
 
 
 @router.patch("sittings/{sitting_id}", response=SittingOut)
-def rename_sitting(request: HttpRequest, sitting_id: UUID, data: SittingIn) -> SittingOut:
-    """Rename a sitting."""
+def change_sitting(request: HttpRequest, sitting_id: UUID, data: SittingChange) -> SittingOut:
+    """Rename a sitting, or say what its files are to say of themselves."""
     found = owned.one(owned.sittings(request), sitting_id)
-    found.name = data.name
-    found.save(update_fields=["name"])
+    changed = data.model_dump(exclude_none=True)
+    for name, value in changed.items():
+        setattr(found, name, value)
+    found.save(update_fields=list(changed))
     return _out(found, found.portraits.count())
 
 

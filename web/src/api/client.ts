@@ -20,6 +20,7 @@ export type FileIn = Omit<Schema['OrderIn'], 'revision'>
 /** The file that is usual. */
 export const FILE: FileIn = {
   form: 'jpeg', bits: 8, into: 'srgb', quality: 92, by: 'full', amount: 0, dpi: 300, sharpen: 'no',
+  place: false, with_sheet: false,
 } // prettier-ignore
 export type FrameIn = Schema['FrameIn']
 

@@ -8,7 +8,7 @@ const file = defineModel<FileIn>({ required: true })
 /** What the original's own profile is called. */
 defineProps<{ profile?: string }>()
 
-const EIGHT = ['jpeg', 'webp']
+const EIGHT = ['jpeg', 'webp', 'ora']
 const eight = computed(() => EIGHT.includes(file.value.form))
 const lossy = computed(() => ['jpeg', 'webp', 'avif'].includes(file.value.form))
 /** What a size is measured in, and what is usual. */
@@ -21,7 +21,10 @@ const SIZES: Record<string, { words: string; unit: string; usual: number }> = {
 const unit = computed(() => SIZES[file.value.by]!.unit)
 watch(
   () => file.value.form,
-  () => eight.value && (file.value.bits = 8),
+  () => {
+    if (eight.value) file.value.bits = 8
+    if (file.value.form === 'ora') file.value.with_sheet = false
+  },
 )
 watch(
   () => file.value.by,
@@ -39,6 +42,7 @@ watch(
         <option value="tiff">TIFF</option>
         <option value="webp">WebP</option>
         <option value="avif">AVIF</option>
+        <option value="ora">OpenRaster, in layers</option>
       </select>
       <select
         v-model="file.bits"
@@ -100,5 +104,27 @@ watch(
         <option value="matt paper">for matt paper</option>
       </select>
     </label>
+    <p class="flex gap-5 pl-[92px]">
+      <label class="flex items-center gap-2" data-tip="else it is left out of the file">
+        <input v-model="file.place" type="checkbox" class="size-4 accent-thread" />
+        say where it was taken
+      </label>
+      <label
+        class="flex items-center gap-2"
+        :data-tip="
+          file.form === 'ora'
+            ? 'A file in layers has no place for it'
+            : 'as XMP: the file can be brought in again'
+        "
+      >
+        <input
+          v-model="file.with_sheet"
+          type="checkbox"
+          class="size-4 accent-thread"
+          :disabled="file.form === 'ora'"
+        />
+        the sheet inside
+      </label>
+    </p>
   </div>
 </template>

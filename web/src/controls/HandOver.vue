@@ -13,12 +13,28 @@ const emit = defineEmits<{ close: [] }>()
 type Order = Schema['BatchOrderIn']
 const MOST = 8
 const PAUSE = 250
-const FIELDS = ['name', 'sitting', 'number', 'date', 'file', 'order']
+const FIELDS = ['name', 'sitting', 'sitter', 'number', 'date', 'file', 'order']
+const WHAT: { what: Order['what']; words: string; alone?: boolean }[] = [
+  { what: 'picture', words: 'finished pictures' },
+  { what: 'masks', words: 'masks: each area as a grey PNG of 16 bit' },
+  { what: 'sheet', words: 'sheets, as JSON' },
+  { what: 'contact sheet', words: 'a contact sheet, as PDF', alone: true },
+  { what: 'work report', words: 'a report of what was done, as PDF', alone: true },
+]
 const notices = useNotices()
 const router = useRouter()
 /** As they were ordered last. */
 const orders = useLocalStorage<Order[]>('needlepoint-orders', [
-  { ...FILE, name: 'web', by: 'long', amount: 2048, sharpen: 'screen', pattern: '{sitting}/web/{name}' },
+  {
+    ...FILE,
+    what: 'picture',
+    columns: 4,
+    name: 'web',
+    by: 'long',
+    amount: 2048,
+    sharpen: 'screen',
+    pattern: '{sitting}/web/{name}',
+  },
 ])
 const shown = ref(0)
 const names = shallowRef<Schema['NamesOut'] | null>(null)
@@ -28,6 +44,8 @@ const order = computed({
   get: () => orders.value[shown.value]!,
   set: (value) => (orders.value[shown.value] = value),
 })
+/** Whether it is one file of all portraits, which names itself. */
+const alone = computed(() => WHAT.find((one) => one.what === order.value.what)?.alone)
 const many = computed(() => `${props.chosen.length} ${props.chosen.length === 1 ? 'portrait' : 'portraits'}`)
 const params = computed(() => ({ path: { sitting_id: props.sitting } }))
 const body = computed<Schema['BatchIn']>(() => ({ to: props.chosen, orders: orders.value }))
@@ -61,7 +79,15 @@ async function preview() {
 function add() {
   orders.value = [
     ...orders.value,
-    { ...FILE, name: 'print', form: 'tiff', bits: 16, pattern: '{sitting}/print/{name}' },
+    {
+      ...FILE,
+      what: 'picture',
+      columns: 4,
+      name: 'print',
+      form: 'tiff',
+      bits: 16,
+      pattern: '{sitting}/print/{name}',
+    },
   ]
   shown.value = orders.value.length - 1
 }
@@ -119,8 +145,18 @@ async function go() {
           <span class="w-20">called</span>
           <input v-model="order.name" class="field grow" maxlength="40" />
         </label>
-        <FileFields v-model="order" />
-        <label class="mt-2 flex items-center gap-3">
+        <label class="mb-2 flex items-center gap-3">
+          <span class="w-20">what</span>
+          <select v-model="order.what" class="field grow">
+            <option v-for="one in WHAT" :key="one.what" :value="one.what">{{ one.words }}</option>
+          </select>
+        </label>
+        <FileFields v-if="(order.what ?? 'picture') === 'picture'" v-model="order" />
+        <label v-if="order.what === 'contact sheet'" class="flex items-center gap-3">
+          <span class="w-20">columns</span>
+          <input v-model.number="order.columns" type="number" min="2" max="8" class="field w-20" />
+        </label>
+        <label v-if="!alone" class="mt-2 flex items-center gap-3">
           <span class="w-20">names</span>
           <input
             v-model="order.pattern"
@@ -129,7 +165,7 @@ async function go() {
             aria-label="pattern of the names"
           />
         </label>
-        <p class="mt-1 ml-[92px] flex flex-wrap gap-1 text-quiet">
+        <p v-if="!alone" class="mt-1 ml-[92px] flex flex-wrap gap-1 text-quiet">
           <button
             v-for="name in FIELDS"
             :key="name"

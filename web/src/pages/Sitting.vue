@@ -6,6 +6,7 @@ import { RouterLink, useRouter } from 'vue-router'
 import { api, type Batch, type CarryOver, type Portrait, Problem, type Schema, upload } from '../api/client'
 import Ask from '../controls/Ask.vue'
 import CarryTo from '../controls/CarryTo.vue'
+import CreditsDialog from '../controls/CreditsDialog.vue'
 import HandOver from '../controls/HandOver.vue'
 import PageHead from '../controls/PageHead.vue'
 import SameLight from '../controls/SameLight.vue'
@@ -44,6 +45,7 @@ const overs = ref<CarryOver[]>([])
 const batches = ref<Batch[]>([])
 const carrying = ref(false)
 const handing = ref(false)
+const crediting = ref(false)
 /** The chosen portraits with their names, while their light is compared. */
 const lit = ref<{ id: string; name: string }[]>([])
 const wanted = ref<Listed>({ only: 'all', sitter: null, order: 'added' })
@@ -262,6 +264,9 @@ async function prepare(portrait: Portrait) {
         <div class="mb-6 flex items-center gap-3">
           <h1 class="grow font-read text-2xl">{{ name }}</h1>
           <button class="button" @click="asking = { what: 'rename' }">Rename</button>
+          <button class="button" data-tip="what its files say of themselves" @click="crediting = true">
+            Names and rights
+          </button>
           <button class="button" @click="asking = { what: 'delete sitting' }">Delete sitting</button>
           <button class="button button-main" @click="chooser?.click()">Add pictures</button>
           <input
@@ -449,6 +454,14 @@ async function prepare(portrait: Portrait) {
         </div>
       </template>
     </main>
+    <CreditsDialog
+      v-if="head"
+      :open="crediting"
+      :sitting="id"
+      :credits="head.credits"
+      @close="crediting = false"
+      @done="load"
+    />
     <SameLight :open="lit.length > 0" :sitting="id" :chosen="lit" @close="lit = []" @done="load" />
     <HandOver :open="handing" :sitting="id" :chosen="chosen" @close="handing = false" />
     <CarryTo
