@@ -17,14 +17,15 @@ LEAST = 30
 SURE = 0.7
 """Coverage from which a pixel counts."""
 SPANS = {
-    "face, at the ears": (234, 454), "face, at the cheekbones": (227, 447), "jaw": (172, 397), "chin": (149, 378),
-    "forehead": (54, 284), "eyes, outside": (33, 263), "eyes, inside": (133, 362), "right eye": (33, 133),
-    "left eye": (263, 362), "bridge": (122, 351), "nose": (129, 358), "nostrils": (97, 326), "ridge": (168, 4),
-    "nose's length": (168, 2), "tip": (4, 2), "lip": (2, 0), "mouth": (61, 291), "forehead's height": (10, 168),
-    "right brow": (105, 159), "left brow": (334, 386), "nose to chin": (2, 152), "right cheek": (50, 234),
-    "left cheek": (280, 454), "right ear to nose": (234, 4), "left ear to nose": (454, 4), "top to nose": (10, 2),
+    "at the ears": (234, 454), "at the cheekbones": (227, 447), "forehead": (54, 284), "eyes, outside": (33, 263),
+    "eyes, inside": (133, 362), "bridge": (122, 351), "nose's length": (168, 2), "forehead's height": (10, 168),
+    "right brow": (105, 159), "left brow": (334, 386), "top to nose": (10, 2),
 }  # fmt: skip
-"""Pairs of the mesh's points (see :mod:`retouch.faces.mesh`) whose distances say how a face is built."""
+"""Pairs of the mesh's points (see :mod:`retouch.faces.mesh`) whose distances say how a face is built.
+
+Of 26 that were tried these differ between people by about as much as between pictures of one, or more; widths of mouth,
+nostrils, jaw and chin follow what the face does.
+"""
 COLOURED = ("skin", "hair", "brows", "cloth")
 LENGTH = len(SPANS) + 3 * len(COLOURED)
 SKIN = len(SPANS)
