@@ -28,7 +28,8 @@ def main() -> None:
         if len(faces) == 1:
             kept.setdefault(path.stem.rpartition(",")[0], []).append(faces[0])
             print(path.stem, flush=True)
-    lines = (f"{json.dumps(name)}: [\n  {',\n  '.join(map(json.dumps, rows))}]" for name, rows in kept.items())
+    inner = ",\n  "
+    lines = [f"{json.dumps(name)}: [\n  {inner.join(map(json.dumps, rows))}]" for name, rows in kept.items()]
     KEPT.write_text("{" + ",\n".join(lines) + "}\n")
 
 

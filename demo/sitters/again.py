@@ -1,7 +1,7 @@
 """The same people again, as a sitting has them: ``python -m demo.sitters.again --into DIR [--times 5]``.
 
-Other turns of the head, other faces made, lamps and exposures; what they wear stays for most of the pictures. By them it
-is measured who is who: the choir may be looked at for it, the ``Chance`` ones may not.
+Other turns of the head, other faces made, lamps and exposures; what they wear stays for most of the pictures. By them
+it is measured who is who: the choir may be looked at for it, the ``Chance`` ones may not.
 """
 
 import argparse

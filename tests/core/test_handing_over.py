@@ -50,7 +50,7 @@ def made(original, form, **order):
 
 
 def flattened(path):
-    """The layers of an OpenRaster file as Pillow lays them one over the other, and the merged picture that it brings."""
+    """The layers of an OpenRaster file, as Pillow lays them one over the other, and the merged picture in it."""
     with zipfile.ZipFile(path) as file:
         assert file.namelist()[0] == "mimetype"
         assert file.read("mimetype") == b"image/openraster"

@@ -13,7 +13,7 @@ WITHIN = np.array([
     0.016, 0.0127, 0.0142, 0.0164, 0.0347, 0.0153, 0.0225, 0.0189, 0.0401, 0.0355, 0.0172,
     0.05, 0.008, 0.0062, 0.034, 0.0037, 0.0035, 0.037, 0.0054, 0.0051, 0.062, 0.0056, 0.0055,
 ])  # fmt: skip
-"""How much each trait differs between pictures of one sitter (standard deviation), on the choir: ``demo/again.json``."""
+"""How much each trait differs between pictures of one sitter (deviation): the choir of ``demo/again.json``."""
 BETWEEN = np.array([
     0.0143, 0.0126, 0.0119, 0.0154, 0.0241, 0.0132, 0.0344, 0.0173, 0.0421, 0.039, 0.0237,
     0.087, 0.0024, 0.0019, 0.114, 0.0102, 0.0157, 0.076, 0.0092, 0.0104, 0.225, 0.0327, 0.035,
