@@ -146,17 +146,15 @@ WARM_MARK = VAR / "run" / "warm"
 """There once the server has its kernels: compiling them takes a minute on a new machine."""
 MEDIA_ROOT = VAR / "media"
 LEVELS_ROOT = VAR / "levels"
+
+
 # Originals and results lie in folders of this machine, or in a bucket that several machines share.
-BUCKET = os.environ.get("NEEDLEPOINT_BUCKET", "")
-STORAGES: dict[str, dict[str, object]] = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
-}
-if BUCKET:
-    STORAGES["default"] = {
-        "BACKEND": "storages.backends.s3.S3Storage",
-        "OPTIONS": {
-            "bucket_name": BUCKET,
+def storages() -> dict[str, dict[str, object]]:
+    """Django's storages, as the environment says."""
+    files: dict[str, object] = {"BACKEND": "django.core.files.storage.FileSystemStorage"}
+    if bucket := os.environ.get("NEEDLEPOINT_BUCKET"):
+        options = {
+            "bucket_name": bucket,
             "endpoint_url": os.environ.get("NEEDLEPOINT_BUCKET_URL") or None,
             "region_name": os.environ.get("NEEDLEPOINT_BUCKET_REGION") or None,
             "access_key": os.environ.get("NEEDLEPOINT_BUCKET_KEY") or None,
@@ -166,12 +164,14 @@ if BUCKET:
                 s3={"addressing_style": "path"}, signature_version="s3v4",
                 request_checksum_calculation="when_required", response_checksum_validation="when_required",
             ),
-            "file_overwrite": True,
             # Every file has a name of its own; nobody reads the bucket but the studio.
-            "default_acl": None,
-            "querystring_auth": True,
-        },
-    }  # fmt: skip
+            "file_overwrite": True, "default_acl": None, "querystring_auth": True,
+        }  # fmt: skip
+        files = {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
+    return {"default": files, "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"}}
+
+
+STORAGES = storages()
 FILE_UPLOAD_TEMP_DIR = VAR / "tmp"
 DECODE_APART = os.environ.get("NEEDLEPOINT_APART", "1") == "1"
 DECODE_BYTES, DECODE_SECONDS = 3 * 2**30, 600

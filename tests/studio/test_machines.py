@@ -12,6 +12,7 @@ from django.db import connection
 from retouch.faces import Face, Found
 from retouch.types import PictureError
 from studio import command, levels, storage, viewing
+from studio import settings as settings_module
 from studio.backup import backup, restore
 from studio.models import Export, Portrait
 from tests.pictures import bytes_of
@@ -21,27 +22,24 @@ from tests.studio.test_exports import order
 from tests.studio.test_looking import look, pixels
 
 
+def to(address: str) -> dict[str, str]:
+    """What the environment says to use the bucket at an address."""
+    return {
+        "NEEDLEPOINT_BUCKET": "pictures", "NEEDLEPOINT_BUCKET_URL": address, "NEEDLEPOINT_BUCKET_KEY": "key",
+        "NEEDLEPOINT_BUCKET_SECRET": "secret", "NEEDLEPOINT_BUCKET_REGION": "marsh",
+    }  # fmt: skip
+
+
 @pytest.fixture(params=["folders", "bucket"])
-def store(request, settings):
+def store(request, settings, monkeypatch):
     """Where the studio keeps its files; gives what lies there."""
     if request.param == "folders":
         yield lambda: [p for p in settings.MEDIA_ROOT.rglob("*") if p.is_file()]
         return
     with bucket() as (address, kept):
-        backend = {
-            "NEEDLEPOINT_BUCKET": "pictures", "NEEDLEPOINT_BUCKET_URL": address, "NEEDLEPOINT_BUCKET_KEY": "key",
-            "NEEDLEPOINT_BUCKET_SECRET": "secret", "NEEDLEPOINT_BUCKET_REGION": "marsh",
-        }  # fmt: skip
-        told = "from studio import settings; import pickle, sys; o = settings.STORAGES['default']['OPTIONS'];"
-        # As the settings make it of what the environment says.
-        asked = told + " c = o.pop('client_config'); print(repr((o, c._user_provided_options)))"
-        said = subprocess.run([sys.executable, "-c", asked], env=os.environ | backend, capture_output=True, check=True)
-        options, config = eval(said.stdout)
-        from botocore.config import Config
-
-        options["client_config"] = Config(**config)
-        s3 = {"BACKEND": "storages.backends.s3.S3Storage", "OPTIONS": options}
-        settings.STORAGES = django_settings.STORAGES | {"default": s3}
+        for name, value in to(address).items():
+            monkeypatch.setenv(name, value)
+        settings.STORAGES = settings_module.storages()
         yield lambda: list(kept)
 
 
@@ -133,11 +131,18 @@ def test_the_command_says_what_it_does_not_understand(database, arguments, said,
     assert said in capsys.readouterr().err
 
 
-def test_a_worker_of_another_machine_takes_what_waits(client, sitting, settings):
-    upload(client, sitting, "Bass 2.png", bytes_of("PNG"))
-    worker = "import sys, studio.command; sys.exit(studio.command.main(['serve-worker', '--until-done']))"
-    environment = os.environ | {"NEEDLEPOINT_DB_NAME": connection.settings_dict["NAME"]}
-    # It works in the folders of its own settings, as on a machine of its own: the original is not there.
-    done = subprocess.run([sys.executable, "-c", worker], env=environment, capture_output=True, text=True, check=False)
+@pytest.mark.parametrize("store", ["bucket"], indirect=True)
+def test_a_worker_with_folders_of_its_own_and_this_one_share_database_and_bucket(client, sitting, store, tmp_path):
+    key = upload(client, sitting, "Bass 2.png", bytes_of("PNG")).json()["id"]
+    worker = "import sys, studio.command; sys.exit(studio.command.main(['serve-worker', '--at-once', '1', '--until-done']))"
+    elsewhere = {"NEEDLEPOINT_DB_NAME": connection.settings_dict["NAME"], "NEEDLEPOINT_VAR": str(tmp_path / "worker")}
+    done = subprocess.run(
+        [sys.executable, "-c", worker], env=os.environ | elsewhere, capture_output=True, text=True, check=False
+    )
     assert done.returncode == 0, done.stderr
-    assert Portrait.objects.get().state == "failed"
+    portrait = Portrait.objects.get()
+    assert (portrait.state, portrait.search) == ("ready", "ready")
+    assert content(client.get(f"/api/portraits/{key}/thumbnail"))[:2] == b"\xff\xd8"
+    # The levels are made here, of the original in the bucket; what was found there is found here.
+    assert pixels(look(client, portrait, 0)).std() > 5
+    assert viewing.found(key) is not None
