@@ -134,7 +134,8 @@ def test_the_command_says_what_it_does_not_understand(database, arguments, said,
 @pytest.mark.parametrize("store", ["bucket"], indirect=True)
 def test_a_worker_with_folders_of_its_own_and_this_one_share_database_and_bucket(client, sitting, store, tmp_path):
     key = upload(client, sitting, "Bass 2.png", bytes_of("PNG", 600, 750)).json()["id"]
-    worker = "import sys, studio.command; sys.exit(studio.command.main(['serve-worker', '--at-once', '1', '--until-done']))"
+    asked = ["serve-worker", "--at-once", "1", "--until-done"]
+    worker = f"import sys, studio.command; sys.exit(studio.command.main({asked}))"
     elsewhere = {"NEEDLEPOINT_DB_NAME": connection.settings_dict["NAME"], "NEEDLEPOINT_VAR": str(tmp_path / "worker")}
     done = subprocess.run(
         [sys.executable, "-c", worker], env=os.environ | elsewhere, capture_output=True, text=True, check=False

@@ -148,7 +148,7 @@ def read_profile(data: bytes) -> Profile:
         raise PictureError(f"This file carries a {kind} colour profile; Needlepoint reads RGB and grey pictures.")
     try:
         tags = _tags(data)
-        name = _description(data)
+        name = described(data)
         if space == b"GRAY":
             if b"kTRC" not in tags:
                 raise ValueError("no kTRC")
@@ -184,7 +184,8 @@ def _tags(data: bytes) -> dict[bytes, bytes]:
     return tags
 
 
-def _description(data: bytes) -> str:
+def described(data: bytes) -> str:
+    """What a profile calls itself."""
     try:
         name = ImageCms.getProfileDescription(ImageCms.ImageCmsProfile(io.BytesIO(data)))
     except Exception:
