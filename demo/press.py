@@ -1,7 +1,7 @@
 """A made-up printing press as an ICC profile, for trying: ``python -m demo.press`` writes demo/profiles/.
 
-Four inks on a paper a little yellow and grey: each takes its part of the light, as filters lying on each other do, and a full
-cover of all is a warm near-black. No real press, ink or paper was measured.
+Four inks on a paper a little yellow and grey: each takes its part of the light, as filters lying on each other do, and a
+full cover of all is a warm near-black. No real press, ink or paper was measured.
 """
 
 import struct
@@ -31,7 +31,7 @@ def printed(ink: Floats) -> Floats:
 
 
 def separated(light: Floats) -> Floats:
-    """Covers of the four inks (…, 4) that come near linear sRGB of at most the paper's (…, 3): grey is black's share."""
+    """Covers of the four inks (…, 4) that come near linear sRGB of at most the paper's (…, 3); grey is black's part."""
     wanted = np.clip(light / PAPER, 0, 1)
     black = np.clip((1 - wanted.max(axis=-1)) * 1.05 - 0.05, 0, 0.95) ** 1.5
     rest = np.clip(wanted / np.maximum(1 - black[..., None] * (1 - INKS[3]), 1e-3), 1e-4, 1)
