@@ -1,7 +1,7 @@
 """A made-up printing press as an ICC profile, for trying: ``python -m demo.press`` writes demo/profiles/.
 
-Four inks on a paper a little yellow and grey: each takes its part of the light, as filters lying on each other do, and a
-full cover of all is a warm near-black. No real press, ink or paper was measured.
+Four inks on a paper a little yellow and grey: each takes its part of the light, as filters lying on each other do,
+and a full cover of all is a warm near-black. No real press, ink or paper was measured.
 """
 
 import struct
