@@ -43,8 +43,8 @@ def separated(light: Floats) -> Floats:
             ..., 0
         ]
         cover = np.clip(cover + 0.4 * step, 0, 1)
-    inks = np.concatenate([cover, (1 - (1 - black) ** GAIN)[..., None]], axis=-1)
-    return np.asarray(1 - (1 - inks) ** (1 / GAIN))
+    covers = np.concatenate([cover, black[..., None]], axis=-1)
+    return np.asarray(1 - (1 - covers) ** (1 / GAIN))
 
 
 def to_lab(light: Floats) -> Floats:

@@ -17,6 +17,7 @@ from typing import NoReturn, cast
 import numpy as np
 
 from retouch.checks import gauges
+from retouch.colour.press import read_press
 from retouch.faces import NAMES, Found
 from retouch.faces.finding import find
 from retouch.faces.own import own
@@ -26,7 +27,7 @@ from retouch.files.writing import SUFFIXES, write_mask
 from retouch.files.xmp import Credits, sheet_in
 from retouch.frame import Frame
 from retouch.render.cache import Cache
-from retouch.render.export import Order, export
+from retouch.render.export import Into, Order, export
 from retouch.render.picture import Decoded
 from retouch.render.plan import Renderer
 from retouch.render.sized import Sized
@@ -89,6 +90,9 @@ def _parser() -> _Parser:
     render.add_argument("--sharpen", choices=["no", "screen", "glossy paper", "matt paper"], default="no")
     render.add_argument("--workers", type=int, default=1, metavar="N", help="pictures at once")
     render.add_argument("--overwrite", action="store_true", help="files that are there already")
+    render.add_argument(
+        "--press", type=Path, metavar="PROFILE.icc", help="into the four inks of this ICC profile; TIFF or JPEG"
+    )
     render.add_argument("--place", action="store_true", help="leave in the file where the picture was taken")
     render.add_argument("--with-sheet", action="store_true", help="lay the sheet into the file, as XMP")
     for said in SAID:
@@ -139,6 +143,7 @@ class _Work:
     order: Order
     sheet: bytes | None
     preset: bytes | None
+    press: bytes | None = None
 
 
 def _render(options: argparse.Namespace) -> None:
@@ -148,16 +153,19 @@ def _render(options: argparse.Namespace) -> None:
     if not 1 <= options.quality <= 100 or options.workers < 1:
         raise PictureError("The quality of a file lies between 1 and 100, and there is at least one worker.")
     by, amount = next(((n, v) for n in ("long", "megapixels", "print") if (v := getattr(options, n))), ("full", 0.0))
+    into = cast(Into, "press" if options.press else options.profile)
     order = Order(
-        form, options.bits, options.profile, options.quality, cast(Sized, by), amount, options.dpi, options.sharpen,
+        form, options.bits, into, options.quality, cast(Sized, by), amount, options.dpi, options.sharpen,
         options.place, options.with_sheet, *(getattr(options, said) for said in SAID),
     )  # fmt: skip
     sheet = _sheet_of(options.sheet) if options.sheet else None
     preset = options.preset.read_bytes() if options.preset else None
+    press = options.press.read_bytes() if options.press else None
     # What is wrong with them is said once, before anything is done.
+    _ = read_press(press) if press is not None else None
     _ = read_sheet(sheet) if sheet is not None else read_preset(preset or b"")
     works = [
-        _Work(picture, out, order, sheet, preset)
+        _Work(picture, out, order, sheet, preset, press)
         for picture, out in zip(options.pictures, _outs(options.pictures, options.out), strict=True)
     ]
     there = [work.out.name for work in works if work.out.exists()]
@@ -232,7 +240,8 @@ def _finish(work: _Work) -> None:
     # Under another name until it is whole: whatever ends the work leaves no half file.
     part = work.out.with_name(f".{work.out.name}.part")
     try:
-        export(original, sheet, work.order, part, found=find)
+        press = read_press(work.press) if work.press is not None else None
+        export(original, sheet, work.order, part, found=find, press=press)
         part.replace(work.out)
     finally:
         part.unlink(missing_ok=True)

@@ -10,6 +10,7 @@ import numpy as np
 import simplejpeg
 
 from retouch.colour.icc import SRGB_PROFILE
+from retouch.colour.press import Press, read_press
 from retouch.faces import Found
 from retouch.files.paper import Told, contact_sheet, work_report
 from retouch.files.reading import read
@@ -24,7 +25,7 @@ from retouch.sheet import Document, Sheet
 from retouch.sheet.telling import told
 from retouch.types import PictureError
 from studio import viewing
-from studio.models import Export, Portrait
+from studio.models import Export, Portrait, PressProfile
 from studio.storage import on_disk
 
 Tell = Callable[[float], None]
@@ -55,7 +56,16 @@ def make(row: Export, path: Path, tell: Tell, found: Finds) -> None:
         coverage = renderer.area(row.order["area"], Frame.whole(picture.width, picture.height))
         write_mask(path, (np.clip(coverage, 0, 1) * 65535 + 0.5).astype(np.uint16))
         return
-    export(original, document.sheet, Order(**row.order), path, tell, lambda _: there())
+    order = dict(row.order)
+    press = order.pop("press", None)
+    export(original, document.sheet, Order(**order), path, tell, lambda _: there(), press_of(row, press))
+
+
+def press_of(row: Export, press: int | None) -> Press | None:
+    """The press that was ordered into, if it is there and the photographer's own."""
+    mine = PressProfile.objects.filter(owner=row.portrait.sitting.owner_id)
+    found = mine.filter(pk=press).first() if press is not None else None
+    return read_press(bytes(found.data)) if found else None
 
 
 def _paper(row: Export, path: Path, tell: Tell, found: Finds) -> None:

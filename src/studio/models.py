@@ -300,6 +300,20 @@ class Export(models.Model):
         return self.file_name
 
 
+class PressProfile(models.Model):
+    """A press of a person's, by its ICC profile."""
+
+    owner = models.ForeignKey(User, models.CASCADE, related_name="presses")
+    name = models.CharField(max_length=120)
+    data = models.BinaryField()
+
+    class Meta:
+        ordering = ("name", "id")
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class Preset(models.Model):
     """Saved touches of a person's, with a picture before and after."""
 

@@ -5,7 +5,19 @@ from typing import Any, cast
 from django.db.models import QuerySet
 from django.http import Http404, HttpRequest
 
-from studio.models import Batch, CarriedTo, CarryOver, Export, Face, Portrait, Preset, Sitter, Sitting, User
+from studio.models import (
+    Batch,
+    CarriedTo,
+    CarryOver,
+    Export,
+    Face,
+    Portrait,
+    Preset,
+    PressProfile,
+    Sitter,
+    Sitting,
+    User,
+)
 
 
 def person(request: HttpRequest) -> User:
@@ -46,6 +58,11 @@ def batches(request: HttpRequest) -> QuerySet[Batch]:
 def presets(request: HttpRequest) -> QuerySet[Preset]:
     """The presets of who is signed in, without their documents."""
     return Preset.objects.filter(owner=person(request)).defer("document")
+
+
+def presses(request: HttpRequest) -> QuerySet[PressProfile]:
+    """The presses of who is signed in, without their profiles."""
+    return PressProfile.objects.filter(owner=person(request)).defer("data")
 
 
 def carry_overs(request: HttpRequest) -> QuerySet[CarryOver]:

@@ -8,11 +8,13 @@ from itertools import chain
 import numpy as np
 import pytest
 from django.conf import settings
+from django.core.files.uploadedfile import SimpleUploadedFile
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 from pypdf import PdfReader
 
+from demo.press import PLACE
 from retouch.files.naming import Names, name_by
 from retouch.types import PictureError
 from studio import jobs, making
@@ -159,3 +161,30 @@ def test_masks_sheets_and_papers_are_handed_over_with_the_credits(client, sittin
         assert len(contact.pages[0].images) == 2
         assert "Brighten the face by +1.00 EV" in report.pages[0].extract_text()
         assert "Nothing was done" in report.pages[1].extract_text()
+
+
+def test_a_press_is_brought_in_ordered_into_and_seen_beforehand(client, sitting, sitters):
+    profile = PLACE.read_bytes()
+    refused = client.post("/api/presses", {"file": SimpleUploadedFile("x.icc", b"no profile")})
+    assert (refused.status_code, "not an ICC profile" in refused.json()["detail"]) == (422, True)
+    press = client.post("/api/presses", {"file": SimpleUploadedFile("x.icc", profile)}).json()
+    assert client.get("/api/presses").json() == [press]
+    inks = {"form": "tiff", "into": "press", "press": press["id"], "pattern": "{name}"}
+    batch = order(client, sitting, sitters[:1], inks).json()
+    work()
+    with unpacked(client, batch) as files:
+        image = Image.open(BytesIO(files.read("Alto 1.tif")))
+        assert (image.mode, image.info["icc_profile"] == profile) == ("CMYK", True)
+    frame = {"width": 400, "height": 500, "x": 0, "y": 0, "w": 400, "h": 500}
+    look = {"revision": 0, "frame": frame, "look": "proof"}
+    plain, paper = (
+        client.post(f"/api/portraits/{sitters[0].pk}/view", look | more, JSON).content
+        for more in ({}, {"press": press["id"]})
+    )
+    assert plain != paper
+    # What is ordered into a press that is deleted before its turn is not made, and says so.
+    late = order(client, sitting, sitters[:1], inks).json()
+    client.delete(f"/api/presses/{press['id']}")
+    work()
+    assert "no longer there" in page(client, late)["files"][0]["problem"]
+    assert order(client, sitting, sitters[:1], inks).status_code == 422

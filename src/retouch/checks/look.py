@@ -11,6 +11,7 @@ import numpy as np
 
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
+from retouch.colour.press import Press
 from retouch.colour.spaces import DISPLAY_P3, SRGB, WORKING, Space, between
 from retouch.colour.tones import clipped_oklab, lightness, linear
 from retouch.frame import Frame, resample
@@ -58,12 +59,14 @@ class Check:
     """How the view is looked at.
 
     ``size``: standard deviation, in long sides, that parts shading from texture. ``into``: the output profile of the
-    soft proof. ``pixels``: the long side of the final picture. ``layer``: a touch, and which of its layers is shown.
+    soft proof, or the ``press`` on whose paper it is seen. ``pixels``: the long side of the final picture. ``layer``: a
+    touch, and which of its layers is shown.
     """
 
     look: CheckName = "plain"
     size: float = 0.008
     into: Literal["srgb", "display-p3"] = "srgb"
+    press: Press | None = None
     pixels: int = 1600
     layer: tuple[str, str] | None = None
 
@@ -81,6 +84,8 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
             return grey(renderer.draw(frame))
         case "saturation":
             return saturation(renderer.draw(frame))
+        case "proof" if check.press is not None:
+            return Encoded(check.press.proofed(renderer.draw(frame)))
         case "proof":
             return proof(renderer.draw(frame), DISPLAY_P3 if check.into == "display-p3" else SRGB)
         case "final":

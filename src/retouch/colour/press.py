@@ -1,6 +1,7 @@
 """Printing presses: colours as four inks through a given ICC profile, and how they will look on its paper."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from hashlib import sha256
 
 import imagecodecs
 import numpy as np
@@ -20,7 +21,8 @@ class Press:
     """A CMYK profile with its tables; littleCMS converts in float32, relative to the paper, with black at black."""
 
     name: str
-    data: bytes
+    data: bytes = field(repr=False)
+    digest: str
 
     @property
     def channels(self) -> int:
@@ -65,7 +67,7 @@ def read_press(data: bytes) -> Press:
         raise PictureError("This file is not an ICC profile.")
     if data[16:20] != b"CMYK":
         raise PictureError("This profile is not for a press with four inks (CMYK).")
-    press = Press(described(data), data)
+    press = Press(described(data), data, sha256(data).hexdigest())
     try:
         seen = press.proofed(np.array([[0.2, 0.4, 0.6], [1.0, 1.0, 1.0]], np.float32))
         if not np.isfinite(seen).all():

@@ -44,10 +44,11 @@ EFFORT = 3
 def write(
     path: Path, pixels: np.ndarray[Any, Any], form: Format, icc: bytes, exif: bytes, quality: int = 92, xmp: bytes = b""
 ) -> None:
-    """Write ``pixels`` (height × width × 3, uint8 or uint16) with an ICC profile, an EXIF block and an XMP packet.
+    """Write ``pixels`` (height × width × 3, or 4 for inks; uint8 or uint16) with ICC profile, EXIF and XMP.
 
-    JPEG and WebP take uint8 only; an AVIF of uint16 has 12 bits. ``quality`` 1…100 is theirs. ``exif`` starts at its
-    byte-order mark, or is empty. What has layers is written by :mod:`retouch.files.openraster`.
+    Inks are covers, 0 being paper, and go into TIFF and JPEG alone. JPEG and WebP take uint8 only; an AVIF of uint16
+    has 12 bits. ``quality`` 1…100 is theirs. ``exif`` starts at its byte-order mark, or is empty. What has layers is
+    written by :mod:`retouch.files.openraster`.
 
     Raises
     ------
@@ -63,10 +64,11 @@ def write(
         raise PictureError(
             "This sheet is too long to lie inside a JPEG. Choose PNG or TIFF, or have the sheet as a file of its own."
         )
-    height, width = pixels.shape[:2]
+    height, width, channels = pixels.shape
     bits = "uchar" if pixels.dtype == np.uint8 else "ushort"
-    image = pyvips.Image.new_from_memory(np.ascontiguousarray(pixels), width, height, 3, bits)
-    image = image.copy(interpretation="srgb" if bits == "uchar" else "rgb16")
+    image = pyvips.Image.new_from_memory(np.ascontiguousarray(pixels), width, height, channels, bits)
+    colours = "srgb" if bits == "uchar" else "rgb16"
+    image = image.copy(interpretation="cmyk" if channels == 4 else colours)
     image.set_type(pyvips.GValue.blob_type, "icc-profile-data", icc)
     if exif:
         image.set_type(pyvips.GValue.blob_type, "exif-data", b"Exif\0\0" + exif)
@@ -124,9 +126,10 @@ def _write_tiff(path: Path, pixels: np.ndarray[Any, Any], icc: bytes, exif: byte
     # tifffile keeps the EXIF tag to itself: a neighbour holds its place in the sorted directory.
     pointer = [(EXIF_PLACE, 4, 1, 0, True)] if detail else []
     packet = [(XMP_TAG, 1, len(xmp), xmp, True)] if xmp else []
+    colours = "rgb" if pixels.shape[2] == 3 else "separated"
     tifffile.imwrite(
-        path, pixels, photometric="rgb", metadata=None, software=False, iccprofile=icc,
-        datetime=None, extratags=[*texts, *packet, *pointer], byteorder="<", rowsperstrip=256,
+        path, pixels, photometric=colours, metadata=None, software=False, iccprofile=icc, datetime=None,
+        extratags=[*texts, *packet, *pointer], byteorder="<", rowsperstrip=256,
     )  # fmt: skip
     if detail:
         _append_exif(path, detail)

@@ -9,6 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from retouch.colour.icc import P3_PROFILE, SRGB_PROFILE, Profile, profile_bytes, read_profile
+from retouch.colour.press import Press
 from retouch.colour.spaces import DISPLAY_P3, SRGB
 from retouch.faces.finding import find
 from retouch.faces.found import Found
@@ -31,7 +32,7 @@ ROWS = 256
 """Rows that are drawn at once."""
 MOST_READ, NARROWEST = 3, 600
 """How many times its own size may be read for what is drawn at once; else it is parted, down to so many columns."""
-Into = Literal["srgb", "display-p3", "original"]
+Into = Literal["srgb", "display-p3", "original", "press"]
 
 
 @dataclass(frozen=True)
@@ -39,8 +40,9 @@ class Order:
     """What kind of file is wanted, how large, and for what it is sharpened there.
 
     ``quality`` 1…100 is for JPEG, WebP and AVIF. JPEG and WebP have 8 bits; an AVIF of 16 has the 12 that it can hold.
-    ``place``: where the picture was taken stays in the file; ``with_sheet``: the sheet lies in it, as XMP. The others
-    are said in the file: see :class:`retouch.files.xmp.Credits`.
+    ``into`` a press: TIFF or JPEG in the four inks of its profile. ``place``: where the picture was taken stays in the
+    file; ``with_sheet``: the sheet lies in it, as XMP. The others are said in the file: see
+    :class:`retouch.files.xmp.Credits`.
     """
 
     form: Format = "jpeg"
@@ -63,6 +65,8 @@ class Order:
         """Refuse what no file can hold, and a size that is none."""
         if self.form in ("jpeg", "webp", "ora") and self.bits == 16:
             raise PictureError(f"{FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF or AVIF for more.")
+        if self.into == "press" and self.form not in ("tiff", "jpeg"):
+            raise PictureError(f"{FORMATS[self.form]} has no inks. Choose TIFF or JPEG for a press.")
         if self.form == "ora" and self.with_sheet:
             raise PictureError("An OpenRaster file has layers, and no place for a sheet.")
         _ = self.size
@@ -85,14 +89,18 @@ def export(
     path: Path,
     progress: Callable[[float], None] = lambda share: None,
     found: Callable[[Decoded], Found | None] = find,
+    press: Press | None = None,
 ) -> None:
     """Render ``sheet`` over ``original`` into the file ``path``: at full size, then reduced if that is ordered.
 
     ``progress`` is told the finished share 0…1 between bands; what it raises ends the export. ``found`` gives what the
-    program finds on the picture; it is asked only if an area needs it.
+    program finds on the picture; it is asked only if an area needs it. ``press``: the one that is ordered into.
     """
     picture = Decoded(original)
-    profile, icc = profile_for(order.into, original)
+    if order.into == "press" and press is None:
+        raise PictureError("The profile of this press is no longer there. Nothing was written.")
+    profile: Profile | Press
+    profile, icc = (press, press.data) if order.into == "press" and press else profile_for(order.into, original)
     renderer = partial(Renderer, picture, cache=Cache(0), found=partial(found, picture))
     if order.form == "ora":
         write_openraster(path, layers(picture, sheet, order, profile, progress, renderer), icc)
@@ -105,19 +113,27 @@ def export(
 
 
 Made = Callable[[Sheet], Renderer]
+Tell = Callable[[float], None]
+Device = Profile | Press
 
 
 def finished(
-    picture: Decoded, sheet: Sheet, order: Order, profile: Profile, progress: Callable[[float], None], made: Made
+    picture: Decoded,
+    sheet: Sheet,
+    order: Order,
+    profile: Profile | Press,
+    progress: Callable[[float], None],
+    made: Made,
 ) -> np.ndarray[Any, Any]:
-    """The pixels of a finished file (height × width × 3), in ``profile``, of the order's depth and size."""
+    """The pixels of a finished file (height × width × channels), in ``profile``, of the order's depth and size."""
     whole = Frame.whole(picture.width, picture.height)
     width, height = order.size.of(picture.width, picture.height)
     smaller = Reducing(picture.width, picture.height, (width, height)) if (width, height) != whole.scale else None
     if smaller is None:
         sheet = for_medium(sheet, whole.unit, order.sharpen)
     renderer = made(sheet)
-    out = np.empty((height, width, 3), np.uint8 if order.bits == 8 else np.uint16)
+    channels = profile.channels if isinstance(profile, Press) else 3
+    out = np.empty((height, width, channels), np.uint8 if order.bits == 8 else np.uint16)
     for top in range(0, picture.height, ROWS):
         band = whole.rows(top, min(top + ROWS, picture.height))
         drawn = Encoded(np.empty((*band.shape, 3), np.float32))
@@ -134,7 +150,12 @@ def finished(
 
 
 def layers(
-    picture: Decoded, sheet: Sheet, order: Order, profile: Profile, progress: Callable[[float], None], made: Made
+    picture: Decoded,
+    sheet: Sheet,
+    order: Order,
+    profile: Profile | Press,
+    progress: Callable[[float], None],
+    made: Made,
 ) -> Iterator[tuple[str, np.ndarray[Any, Any]]]:
     """The picture as it came, then every touch and set of the sheet as a layer masked by its area, the lowest first.
 

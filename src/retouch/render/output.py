@@ -10,14 +10,18 @@ import simplejpeg
 
 from retouch.bands import in_bands
 from retouch.colour.icc import Profile, profile_bytes
+from retouch.colour.press import Press
 from retouch.colour.spaces import WORKING
 from retouch.types import Bytes, Floats
 
 MOST_BLOCKS = 65_535
 
 
-def to_file(picture: Floats, profile: Profile, bits: int) -> np.ndarray[Any, Any]:
-    """Encoded working colours (height × width × 3) as uint8 or uint16 in ``profile``, rounded, clipped at the end."""
+def to_file(picture: Floats, profile: Profile | Press, bits: int) -> np.ndarray[Any, Any]:
+    """Encoded working colours (height × width × 3) as uint8 or uint16 in ``profile``, rounded, clipped at the end.
+
+    With a press there are four values, of cover: 0 is paper.
+    """
     device = profile.from_working(picture)
     most = 255 if bits == 8 else 65535
     return (device * most + 0.5).astype(np.uint8 if bits == 8 else np.uint16)

@@ -27,6 +27,7 @@ from studio.api import (
     painting,
     portraits,
     presets,
+    presses,
     repairing,
     sheets,
     sitters,
@@ -74,6 +75,7 @@ for router in (
     finding,
     masks,
     presets,
+    presses,
     carrying,
     exports,
 ):

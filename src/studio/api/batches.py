@@ -134,7 +134,7 @@ def _files(sitting: Sitting, portraits: list[Portrait], orders: list[BatchOrderI
                 yield _File(order, portrait, path, {"what": "sheet"}, document)
             else:
                 path = names.free(name_by(order.pattern, fields, f".{SUFFIX[order.form]}"))
-                yield _File(order, portrait, path, vars(order.order(portrait)), document)
+                yield _File(order, portrait, path, order.told(portrait), document)
 
 
 def _wanted(request: HttpRequest, sitting_id: UUID, data: BatchIn) -> tuple[Sitting, list[Portrait]]:

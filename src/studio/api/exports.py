@@ -35,6 +35,8 @@ class FileIn(BaseModel):
     amount: Annotated[float, Field(ge=0, le=100_000)] = 0
     dpi: Annotated[int, Field(ge=30, le=2400)] = 300
     sharpen: Medium = "no"
+    press: int | None = None
+    """The press whose inks it has, if it goes into one."""
     place: bool = False
     with_sheet: bool = False
 
@@ -43,7 +45,14 @@ class FileIn(BaseModel):
         said: dict[str, Any] = dict(portrait.sitting.credits) if portrait else {}
         if portrait and said.get("title"):
             said["title"] = said["title"].replace("{name}", portrait.name).replace("{sitting}", portrait.sitting.name)
-        return Order(**self.model_dump(include=set(FileIn.model_fields)), **said)
+        return Order(**self.model_dump(include=set(FileIn.model_fields) - {"press"}), **said)
+
+    def told(self, portrait: Portrait) -> dict[str, Any]:
+        """What the worker is told of it."""
+        mine = portrait.sitting.owner.presses.values_list("pk", flat=True)
+        if self.into == "press" and self.press not in mine:
+            raise PictureError("Say into which press: this one is not among yours. Nothing was ordered.")
+        return vars(self.order(portrait)) | {"press": self.press if self.into == "press" else None}
 
 
 class OrderIn(FileIn):
@@ -77,12 +86,12 @@ def order(request: HttpRequest, portrait_id: UUID, data: OrderIn) -> Any:
         raise PictureError("This portrait is not prepared yet. Wait until its card says ready.")
     priority = turn(owned.person(request), NOT_ORDERED)
     share_for(owned.person(request), 0, NOT_ORDERED)
-    wanted = data.order(portrait)
+    wanted = data.told(portrait)
     with transaction.atomic():
         export = Export.objects.create(
             portrait=portrait,
             document=sheets.document_at(portrait_id, data.revision).json,
-            order=vars(wanted),
+            order=wanted,
             file_name=f"{portrait.name[:180]}.{SUFFIX[data.form]}",
         )
         queue_export(export, priority)

@@ -15,6 +15,7 @@ from pydantic import BaseModel, Field
 
 from retouch.areas.measuring import box_of
 from retouch.checks import Check, CheckName, gauges, looked, pixels_seen
+from retouch.colour.press import read_press
 from retouch.faces.drawn import height
 from retouch.frame import Frame
 from retouch.render.output import to_jpeg
@@ -65,6 +66,8 @@ class ViewIn(LookIn):
     size: Annotated[float, Field(ge=0.002, le=0.08)] = 0.008
     """Looking at shading or texture: what parts them, in long sides."""
     into: Literal["srgb", "display-p3"] = "srgb"
+    press: int | None = None
+    """Looking at the soft proof: the press, instead."""
     pixels: Annotated[int, Field(ge=16, le=40_000)] = 1600
     """Looking at the final picture: its long side."""
     layer: Annotated[str, Field(max_length=40)] = ""
@@ -198,7 +201,10 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
         sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
     layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
-    check = Check(data.look, data.size, data.into, data.pixels, layer)
+    press = None
+    if data.look == "proof" and data.press is not None:
+        press = read_press(bytes(owned.one(owned.presses(request), data.press).data))
+    check = Check(data.look, data.size, data.into, press, data.pixels, layer)
 
     def made() -> bytes:
         drawn = viewing.in_turns(request, frame, lambda at: looked(renderer, at, check))

@@ -129,6 +129,9 @@ export const maskFrom = (portrait: string, file: File) =>
 export const outlineFrom = (portrait: string, file: File) =>
   readBy<Schema['OutlineOut']>(`/api/portraits/${portrait}/outlines`, file)
 
+/** A press by its ICC profile, taken in among one's own. */
+export const pressFrom = (file: File) => readBy<Schema['PressOut']>('/api/presses', file)
+
 /** A preset's file, taken in among one's own. */
 export const presetFrom = (file: File) => readBy<Preset>('/api/presets', file)
 

@@ -1,6 +1,8 @@
 <script setup lang="ts">
-import { computed, watch } from 'vue'
+import { computed, onMounted, watch } from 'vue'
 import type { FileIn } from '../api/client'
+import { useNotices } from '../stores/notices'
+import { usePresses } from '../stores/presses'
 import NumberField from './NumberField.vue'
 
 /** What kind of file, how large, and for what it is sharpened. */
@@ -8,9 +10,21 @@ const file = defineModel<FileIn>({ required: true })
 /** What the original's own profile is called. */
 defineProps<{ profile?: string }>()
 
+const notices = useNotices()
+const presses = usePresses()
 const EIGHT = ['jpeg', 'webp', 'ora']
 const eight = computed(() => EIGHT.includes(file.value.form))
 const lossy = computed(() => ['jpeg', 'webp', 'avif'].includes(file.value.form))
+/** Whether it can hold the four inks of a press. */
+const inks = computed(() => ['jpeg', 'tiff'].includes(file.value.form))
+const into = computed({
+  get: () => (file.value.into === 'press' ? file.value.press! : file.value.into),
+  set: (value) => {
+    file.value.press = typeof value === 'number' ? value : null
+    file.value.into = typeof value === 'number' ? 'press' : value
+  },
+})
+onMounted(() => presses.fetch().catch(notices.complain))
 /** What a size is measured in, and what is usual. */
 const SIZES: Record<string, { words: string; unit: string; usual: number }> = {
   full: { words: 'full size', unit: '', usual: 0 },
@@ -24,6 +38,7 @@ watch(
   () => {
     if (eight.value) file.value.bits = 8
     if (file.value.form === 'ora') file.value.with_sheet = false
+    if (!inks.value && file.value.into === 'press') into.value = 'srgb'
   },
 )
 watch(
@@ -57,10 +72,13 @@ watch(
     </label>
     <label class="flex items-center gap-3">
       <span class="w-20">colours</span>
-      <select v-model="file.into" class="field grow">
+      <select v-model="into" class="field grow">
         <option value="srgb">sRGB</option>
         <option value="display-p3">Display P3</option>
         <option value="original">as the original{{ profile ? ` (${profile})` : '' }}</option>
+        <option v-for="one in presses.list ?? []" :key="one.id" :value="one.id" :disabled="!inks">
+          in four inks: {{ one.name }}{{ inks ? '' : ' (TIFF or JPEG)' }}
+        </option>
       </select>
     </label>
     <NumberField

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onMounted, ref } from 'vue'
 import Password from '../account/Password.vue'
+import PressList from '../account/PressList.vue'
 import SecondStep from '../account/SecondStep.vue'
 import TakeAway from '../account/TakeAway.vue'
 import VisitList from '../account/VisitList.vue'
@@ -43,6 +44,7 @@ const taken = computed(() => {
         </div>
         <div class="space-y-10">
           <Password @changed="load" />
+          <PressList />
           <TakeAway />
         </div>
       </div>

@@ -30,10 +30,12 @@ export type BeforeOf =
 export interface CheckOptions {
   size: number
   into: 'srgb' | 'display-p3'
+  /** The press on whose paper the soft proof is seen, instead. */
+  press: number | null
   pixels: number
 }
 const CHECK_KEPT = 'needlepoint-check'
-const CHECK: CheckOptions = { size: 0.008, into: 'srgb', pixels: 1600 }
+const CHECK: CheckOptions = { size: 0.008, into: 'srgb', press: null, pixels: 1600 }
 
 export interface Brush {
   size: number

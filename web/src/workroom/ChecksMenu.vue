@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useLocalStorage } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, onMounted } from 'vue'
 import { api } from '../api/client'
 import FloatPanel from '../controls/FloatPanel.vue'
 import NumberField from '../controls/NumberField.vue'
@@ -9,11 +9,13 @@ import { useNotices } from '../stores/notices'
 import { type Look, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { LOOKS } from '../stores/looks'
+import { usePresses } from '../stores/presses'
 
 /** Ways of looking that never enter the result. */
 const room = useRoom()
 const sheet = useSheet()
 const notices = useNotices()
+const presses = usePresses()
 // A layer is shown from beside its size in the open touch.
 const names = (Object.keys(LOOKS) as Look[]).filter((look) => look !== 'layer')
 const on = computed(() => room.look !== 'plain')
@@ -24,6 +26,11 @@ const print = useLocalStorage('needlepoint-print', { size: 30, distance: 40 }, {
 function toggle(look: Look) {
   room.look = room.look === look ? 'plain' : look
 }
+function proof(into: 'srgb' | 'display-p3') {
+  room.check.into = into
+  room.check.press = null
+}
+onMounted(() => presses.fetch().catch(notices.complain))
 /** The detail of a print that is seen from some distance. */
 async function forPrint() {
   try {
@@ -72,11 +79,23 @@ function forWeb(pixels: number) {
       @change="room.check.size = $event / 100"
     />
     <div v-if="room.look === 'proof'" class="group-buttons" role="group" aria-label="Output profile">
-      <button :aria-pressed="room.check.into === 'srgb'" @click="room.check.into = 'srgb'">sRGB</button>
-      <button :aria-pressed="room.check.into === 'display-p3'" @click="room.check.into = 'display-p3'">
+      <button :aria-pressed="!room.check.press && room.check.into === 'srgb'" @click="proof('srgb')">
+        sRGB
+      </button>
+      <button
+        :aria-pressed="!room.check.press && room.check.into === 'display-p3'"
+        @click="proof('display-p3')"
+      >
         Display P3
       </button>
     </div>
+    <label v-if="room.look === 'proof' && presses.list?.length" class="mt-1.5 flex items-center gap-2">
+      on paper
+      <select v-model="room.check.press" class="field min-w-0 grow">
+        <option :value="null">no</option>
+        <option v-for="one in presses.list" :key="one.id" :value="one.id">{{ one.name }}</option>
+      </select>
+    </label>
     <div v-if="room.look === 'final'" class="space-y-1.5">
       <p>
         {{ room.check.pixels }} px of {{ unit }} on the long side will be seen: anything finer than
