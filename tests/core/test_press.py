@@ -46,7 +46,8 @@ def test_what_is_seen_beforehand_is_what_the_press_prints():
     seen = decode(PRESS.to_working(ink)) @ between(WORKING, SRGB).T
     # The profile's tables stand for the press's own formula, but for the black that is brought to black.
     np.testing.assert_allclose(encode(seen), encode(printed(ink) / PAPER), atol=0.012)
-    assert np.abs(PRESS.proofed(working(COLOURS)) - working(COLOURS)).max() < 0.03
+    # But for the green, which this ink cannot reach.
+    assert np.abs(PRESS.proofed(working(COLOURS)) - working(COLOURS))[:5].max() < 0.01
     assert (PRESS.proofed(working(COLOURS[:1])) > 0.98).all()
 
 
