@@ -150,7 +150,7 @@ def test_two_orders_go_home_as_one_zip_left_and_taken_up_again(choir_of_six, sit
     room.until(lambda: [e.text for e in room.all("[data-flag]")] == ["keep", "keep"])
     showing = Select(room.one("main select"))
     showing.select_by_visible_text("flagged keep")
-    assert room.text("[data-count]") == "2 of 6"
+    room.until(lambda: room.text("[data-count]") == "2 of 6")
     showing.select_by_visible_text("flagged maybe")
     room.click("Show all", tag="button")
     assert len(room.all("[data-portrait]")) == 6

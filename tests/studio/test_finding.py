@@ -8,6 +8,7 @@ from threading import Event
 import cv2
 import numpy as np
 import pytest
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from PIL import Image
 
@@ -15,6 +16,7 @@ from retouch.faces.found import Face, Found, Map, Regions
 from retouch.frame import Frame
 from studio import jobs, viewing
 from studio.models import Portrait
+from studio.storage import found_place
 from tests.pictures import bytes_of
 from tests.studio.talk import edit, insert, look, work
 
@@ -80,7 +82,12 @@ def test_a_search_that_breaks_is_said_and_done_again_when_asked(client, portrait
 
 
 def test_a_lost_or_never_made_search_is_made_when_the_portrait_is_opened(client, searched, settings):
-    (settings.LEVELS_ROOT / str(searched.pk) / "found.npz").unlink()
+    # Lost here, it comes from the storage; lost there as well, it is made anew.
+    here = settings.LEVELS_ROOT / str(searched.pk) / "found.npz"
+    here.unlink()
+    assert found(client, searched)["search"] == "ready"
+    here.unlink()
+    default_storage.delete(found_place(str(searched.pk)))
     assert found(client, searched)["search"] == "waiting"
     work("search")
     Portrait.objects.update(search="none")

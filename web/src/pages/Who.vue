@@ -9,6 +9,8 @@ const props = defineProps<{ id: string }>()
 const notices = useNotices()
 type Group = Schema['GroupOut']
 const POLL = 1500
+/** Faces up to which groups stand beside each other. */
+const FEW = 3
 const who = ref<Schema['WhoOut'] | null>(null)
 const name = ref('')
 const missing = ref('')
@@ -135,60 +137,67 @@ const called = (one: Group) => one.name || `without a name, on ${one.count}`
           <button class="button" :disabled="busy" @click="move({ new: false })">not to be counted</button>
           <button class="plain ml-auto text-quiet" @click="chosen = []">let go</button>
         </div>
-        <section
-          v-for="one in [
-            ...(who?.groups ?? []),
-            ...(who?.aside.length ? [{ id: 0, name: '', count: 0, faces: who.aside }] : []),
-          ]"
-          :key="one.id"
-          class="mb-5 border-t border-line pt-3"
-          :data-sitter="one.name"
-          :aria-label="one.id ? called(one) : 'not counted'"
-        >
-          <div class="mb-2 flex items-baseline gap-3">
-            <input
-              v-if="one.id"
-              :value="one.name"
-              class="field w-64 font-read text-lg"
-              maxlength="120"
-              placeholder="Who is this?"
-              :aria-label="`Name of the sitter, now ${called(one)}`"
-              @change="call(one, $event)"
-              @keydown.enter="($event.target as HTMLInputElement).blur()"
-            />
-            <h2 v-else class="font-read text-lg">Not counted</h2>
-            <span v-if="one.id" class="text-quiet">
-              on {{ one.count }} {{ one.count === 1 ? 'portrait' : 'portraits' }}
-            </span>
-            <button
-              class="plain ml-auto text-quiet"
-              @click="chosen = [...new Set([...chosen, ...one.faces.map((f) => f.id)])]"
+        <div class="grid grid-cols-3 gap-x-8 gap-y-5">
+          <section
+            v-for="one in [
+              ...(who?.groups ?? []),
+              ...(who?.aside.length ? [{ id: 0, name: '', count: 0, faces: who.aside }] : []),
+            ]"
+            :key="one.id"
+            class="border-t border-line pt-3"
+            :class="one.faces.length > FEW ? 'col-span-full' : ''"
+            :data-sitter="one.name"
+            :aria-label="one.id ? called(one) : 'not counted'"
+          >
+            <div
+              class="mb-2 flex items-baseline gap-3"
+              :class="one.faces.length > FEW ? 'max-w-[480px]' : ''"
             >
-              choose all
-            </button>
-          </div>
-          <div class="flex flex-wrap gap-2">
-            <button
-              v-for="face in one.faces"
-              :key="face.id"
-              class="size-20 overflow-hidden rounded-sm bg-room [content-visibility:auto]"
-              :class="
-                chosen.includes(face.id) ? 'outline-2 outline-offset-2 outline-dashed outline-thread' : ''
-              "
-              :aria-pressed="chosen.includes(face.id)"
-              :aria-label="`Face on ${face.portrait_name}`"
-              :data-tip="face.portrait_name + (face.said ? ' · you said so' : '')"
-              @click="pick(face.id)"
-            >
-              <img
-                :src="`/api/faces/${face.id}/picture`"
-                alt=""
-                loading="lazy"
-                class="size-full object-cover"
+              <input
+                v-if="one.id"
+                :value="one.name"
+                class="field w-full min-w-0 font-read text-lg"
+                maxlength="120"
+                placeholder="Who is this?"
+                :aria-label="`Name of the sitter, now ${called(one)}`"
+                @change="call(one, $event)"
+                @keydown.enter="($event.target as HTMLInputElement).blur()"
               />
-            </button>
-          </div>
-        </section>
+              <h2 v-else class="font-read text-lg">Not counted</h2>
+              <span v-if="one.id" class="shrink-0 text-quiet">
+                on {{ one.count }} {{ one.count === 1 ? 'portrait' : 'portraits' }}
+              </span>
+              <button
+                v-if="one.faces.length > 1"
+                class="plain ml-auto shrink-0 text-quiet"
+                @click="chosen = [...new Set([...chosen, ...one.faces.map((f) => f.id)])]"
+              >
+                choose all
+              </button>
+            </div>
+            <div class="flex flex-wrap gap-2">
+              <button
+                v-for="face in one.faces"
+                :key="face.id"
+                class="size-20 overflow-hidden rounded-sm bg-room [content-visibility:auto]"
+                :class="
+                  chosen.includes(face.id) ? 'outline-2 outline-offset-2 outline-dashed outline-thread' : ''
+                "
+                :aria-pressed="chosen.includes(face.id)"
+                :aria-label="`Face on ${face.portrait_name}`"
+                :data-tip="face.portrait_name + (face.said ? ' · you said so' : '')"
+                @click="pick(face.id)"
+              >
+                <img
+                  :src="`/api/faces/${face.id}/picture`"
+                  alt=""
+                  loading="lazy"
+                  class="size-full object-cover"
+                />
+              </button>
+            </div>
+          </section>
+        </div>
       </template>
     </main>
   </div>

@@ -27,6 +27,7 @@ const pickWords = computed(() => {
 const status = computed(() => {
   const before = beforeWords(props.beforeOf)
   if (room.before !== 'no') return `before: ${before}`
+  if (room.look === 'proof' && room.check.press) return 'soft proof: as it will look on paper; not changed'
   if (room.look !== 'plain') return LOOKS[room.look]?.status ?? ''
   if (room.compare === 'pair') return `left, before: ${before} · right, after`
   if (room.compare !== 'no') return `${room.compare === 'across' ? 'left' : 'above'}, before: ${before}`
