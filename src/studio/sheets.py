@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from retouch.faces import Found
 from retouch.faces.own import Own
 from retouch.sheet import Document, Sheet
-from retouch.sheet.carry import Carried
+from retouch.sheet.carry import Carried, carried
 from retouch.sheet.changes import Insert, Operation, Remove
 from retouch.sheet.preset import Preset, lay
 from retouch.types import PictureError
@@ -114,6 +114,11 @@ def laid_on(preset: Preset, portrait: Portrait, own: Own, found: Found | None, o
     ``only``: the number of the face that it is meant for; 0: all of them.
     """
     return lay(preset, document_of(portrait).json, _fresh, own, found, only)
+
+
+def laid_sheet(sheet: Sheet, portrait: Portrait) -> Carried:
+    """What lays all touches of another sheet on a portrait's, after what is there; nothing is kept."""
+    return carried(sheet.model_dump(mode="json"), [t.id for t in sheet.touches], document_of(portrait).json, _fresh)
 
 
 def lay_preset(preset: Preset, target: UUID, own: Own, found: Found | None, only: int) -> tuple[Standing, Carried]:

@@ -157,6 +157,14 @@ def test_masks_sheets_and_papers_are_handed_over_with_the_credits(client, sittin
         assert [t["id"] for t in told["touches"]] == ["t"]
         finished = Image.open(BytesIO(files.read("Alto 1.jpg")))
         assert b"Evening rehearsal: Alto 1" in finished.info["xmp"]
+        # Brought in again, out of the picture or by its own file, it is the same; a picture without one says so.
+        for name in ("Alto 1.jpg", "Alto 1.json"):
+            path = f"/api/portraits/{sitters[1].pk}/sheets"
+            laid = client.post(path, {"file": SimpleUploadedFile(name, files.read(name))}).json()
+            [touch] = [o["item"] for o in laid["operations"] if o["path"] == ["touches"]]
+            assert (touch["settings"], laid["needs_look"]) == ({"ev": 1.0}, ["the face"])
+        none = client.post(path, {"file": SimpleUploadedFile("x.jpg", bytes_of("JPEG"))})
+        assert (none.status_code, "There is no sheet" in none.json()["detail"]) == (422, True)
         contact, report = (PdfReader(BytesIO(files.read(name))) for name in names)
         assert len(contact.pages[0].images) == 2
         assert "Brighten the face by +1.00 EV" in report.pages[0].extract_text()

@@ -129,7 +129,7 @@ def theirs(database) -> dict[str, str]:
 
 def ask(client: Client, method: str, path: str, ids: dict[str, str]) -> tuple[int, bytes]:
     body = BODIES.get(f"{method} {path}", {"revision": 0, "name": "x", "form": "png"})
-    if path.endswith(("/portraits", "/masks", "/outlines")) and method == "POST":
+    if path.endswith(("/portraits", "/masks", "/outlines", "/sheets")) and method == "POST":
         from django.core.files.uploadedfile import SimpleUploadedFile
 
         answer = client.post(f"/api{path.format(**ids)}", {"file": SimpleUploadedFile("a.jpg", b"x")})

@@ -2,7 +2,8 @@
 
 import json
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from pathlib import Path
+from typing import Annotated, Any, Literal, cast
 from uuid import UUID
 
 from django.core.files.base import ContentFile
@@ -13,6 +14,8 @@ from ninja import File, Router, Status
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
+from retouch.files.xmp import sheet_in
+from retouch.sheet import read_sheet
 from retouch.sheet.changes import Operation
 from retouch.sheet.preset import MOST_BYTES, PresetName, preset_of, read_preset
 from retouch.sheet.preset import Preset as PresetDocument
@@ -62,7 +65,7 @@ class LayIn(BaseModel):
 
 
 class LaidOut(BaseModel):
-    """What lays the preset on the sheet, to be sent as an edit; and names for a look.
+    """What lays a preset, or another sheet, on the sheet, to be sent as an edit; and names for a look.
 
     ``needs_look`` was placed by hand where the preset comes from, ``lacking`` rests on what was not found here.
     """
@@ -163,4 +166,18 @@ def lay(request: HttpRequest, portrait_id: UUID, data: LayIn) -> LaidOut:
     if document.finds:
         searched(portrait)
     laid = sheets.laid_on(document, portrait, viewing.own_of(str(portrait.pk)), viewing.found(str(portrait.pk)))
+    return LaidOut(operations=laid.operations, needs_look=laid.by_hand, lacking=laid.lacking)
+
+
+@router.post("portraits/{portrait_id}/sheets", response=LaidOut)
+def lay_sheet(request: HttpRequest, portrait_id: UUID, file: Annotated[UploadedFile, File()]) -> LaidOut:
+    """A sheet from a file, or out of a finished picture, made for a portrait's sheet; nothing is saved."""
+    portrait = owned.one(owned.portraits(request), portrait_id)
+    path = Path(cast(Any, file).temporary_file_path())
+    with path.open("rb") as opened:
+        written = opened.read(1 << 10).lstrip()[:1] == b"{"
+    if written and (file.size or 0) > MOST_BYTES:
+        raise PictureError(f"This sheet is larger than {MOST_BYTES >> 20} MB.")
+    sheet = read_sheet(path.read_bytes() if written else sheet_in(path))
+    laid = sheets.laid_sheet(sheet, portrait)
     return LaidOut(operations=laid.operations, needs_look=laid.by_hand, lacking=laid.lacking)

@@ -129,6 +129,10 @@ export const maskFrom = (portrait: string, file: File) =>
 export const outlineFrom = (portrait: string, file: File) =>
   readBy<Schema['OutlineOut']>(`/api/portraits/${portrait}/outlines`, file)
 
+/** A sheet from a file, or out of a finished picture, as what lays it on a portrait's. */
+export const sheetFrom = (portrait: string, file: File) =>
+  readBy<Schema['LaidOut']>(`/api/portraits/${portrait}/sheets`, file)
+
 /** A press by its ICC profile, taken in among one's own. */
 export const pressFrom = (file: File) => readBy<Schema['PressOut']>('/api/presses', file)
 

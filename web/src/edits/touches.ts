@@ -1,4 +1,4 @@
-import { api, type Kind, type Operation, type Preset, type Schema } from '../api/client'
+import { api, type Kind, type Operation, type Preset, type Schema, sheetFrom } from '../api/client'
 import { listAt, type Place } from '../sheet/order'
 import { type Area, type Blend, brushPart, freshId, type Part, type Touch } from '../sheet/types'
 import { freshName, sentence } from '../sheet/words'
@@ -37,9 +37,22 @@ export function useTouches() {
       notices.complain(error)
       return
     }
-    if (sheet.portrait?.id !== portrait) return
-    const { operations, needs_look, lacking } = laid.data!
-    sheet.change(operations, `preset: ${preset.name}`)
+    if (sheet.portrait?.id === portrait) lay(laid.data!, `preset: ${preset.name}`)
+  }
+
+  /** Lay a sheet that comes from a file, or out of a finished picture. */
+  async function laySheet(file: File) {
+    const portrait = sheet.portrait!.id
+    try {
+      const laid = await sheetFrom(portrait, file)
+      if (sheet.portrait?.id === portrait) lay(laid, `sheet: ${file.name}`)
+    } catch (error) {
+      notices.complain(error)
+    }
+  }
+
+  function lay({ operations, needs_look, lacking }: Schema['LaidOut'], said: string) {
+    sheet.change(operations, said)
     const top = operations.find((o) => o.op === 'insert' && o.path[0] === 'touches')
     if (top && 'item' in top) openTouch((top.item as Touch).id)
     const words = []
@@ -270,7 +283,7 @@ export function useTouches() {
   }
 
   return {
-    say, layPreset, startTouch, setTouch, attemptTouch, attemptSettings, setSettings, place, moveTouch, moveTouchTo, duplicateTouch,
+    say, layPreset, laySheet, startTouch, setTouch, attemptTouch, attemptSettings, setSettings, place, moveTouch, moveTouchTo, duplicateTouch,
     deleteTouch, picked, keepTogether, takeApart, moveInto, moveOut, setBeside, switchAll, deleteAll,
   } // prettier-ignore
 }

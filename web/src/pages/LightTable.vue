@@ -181,7 +181,7 @@ useEventListener('keyup', (event) => event.key === 'b' && (before.value = false)
         :portrait="one"
         :look="look"
         :before="before"
-        :class="i === current ? 'outline-2 -outline-offset-2 outline-dashed outline-paper' : ''"
+        :current="i === current"
         :aria-current="i === current || undefined"
         @pointerdown="current = i"
         @away="off(one.id)"

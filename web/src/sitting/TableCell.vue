@@ -6,7 +6,7 @@ import { useNotices } from '../stores/notices'
 import { type Look, place, type Place } from './table'
 
 /** One portrait on the light table, seen by the table's view. */
-const props = defineProps<{ portrait: Portrait; look: Look; before: boolean }>()
+const props = defineProps<{ portrait: Portrait; look: Look; before: boolean; current: boolean }>()
 const emit = defineEmits<{ away: [] }>()
 const notices = useNotices()
 const PAUSE = 120
@@ -106,6 +106,10 @@ watchDebounced([seen, () => props.before, () => props.portrait.revision], draw, 
     <div ref="box" class="relative min-h-0 grow overflow-hidden" :data-drawn="!!drawn && !drawing">
       <img v-if="drawn" :src="drawn.url" alt="" draggable="false" class="absolute max-w-none" :style="lies" />
       <p v-else class="absolute inset-0 m-auto size-fit text-paper">is being drawn…</p>
+      <div
+        v-if="current"
+        class="pointer-events-none absolute inset-0 outline-2 -outline-offset-2 outline-dashed outline-paper"
+      />
     </div>
     <figcaption class="flex min-h-8 items-center gap-2 bg-paper px-2">
       <RouterLink :to="`/portraits/${portrait.id}`" class="way truncate font-read text-[16px]">

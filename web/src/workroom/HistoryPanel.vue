@@ -3,6 +3,7 @@ import { Flag, Trash2 } from '@lucide/vue'
 import { computed, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import Ask from '../controls/Ask.vue'
+import { useTouches } from '../edits/touches'
 import { useHistory } from '../stores/history'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -15,6 +16,13 @@ const asking = ref<
   { what: 'mark'; edit: number | null } | { what: 'take' } | { what: 'name'; take: number } | null
 >(null)
 
+const actions = useTouches()
+const chooser = ref<HTMLInputElement | null>(null)
+function bring() {
+  const file = chooser.value?.files?.[0]
+  if (file) void actions.laySheet(file)
+  chooser.value!.value = ''
+}
 onMounted(history.load)
 watch([() => sheet.revision, () => sheet.portrait?.id], history.load)
 
@@ -147,10 +155,25 @@ function named(name: string) {
         </div>
       </li>
     </ol>
-    <p class="border-t border-line px-3.5 py-2">
+    <p class="flex flex-col items-start gap-1 border-t border-line px-3.5 py-2">
       <RouterLink :to="`/portraits/${sheet.portrait?.id}/page`" class="underline decoration-dotted">
         The sheet as a page to read or print
       </RouterLink>
+      <button
+        class="underline decoration-dotted"
+        data-tip="its touches come after those that are here, as one edit"
+        @click="chooser?.click()"
+      >
+        Bring in a sheet: a file, or a finished picture with one inside
+      </button>
+      <input
+        ref="chooser"
+        type="file"
+        accept=".json,.jpg,.jpeg,.png,.tif,.tiff,.webp,.avif"
+        class="hidden"
+        aria-label="Choose a sheet, or a picture with one inside"
+        @change="bring"
+      />
     </p>
     <Ask
       :open="asking !== null"
