@@ -241,15 +241,18 @@ class Take(models.Model):
         return self.name
 
 
+class Going(models.TextChoices):
+    """Whether work on several portraits goes on."""
+
+    GOING = "going"
+    PAUSED = "paused"
+    CANCELLED = "cancelled"
+
+
 class Batch(models.Model):
     """Files of several portraits that were ordered together; ``orders`` as they were asked for."""
 
-    class State(models.TextChoices):
-        """Whether it goes on."""
-
-        GOING = "going"
-        PAUSED = "paused"
-        CANCELLED = "cancelled"
+    State = Going
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="batches")
@@ -335,12 +338,7 @@ class Preset(models.Model):
 class CarryOver(models.Model):
     """A preset on its way to portraits of a sitting; ``document`` as it was when that was asked for."""
 
-    class State(models.TextChoices):
-        """Whether it goes on."""
-
-        GOING = "going"
-        PAUSED = "paused"
-        CANCELLED = "cancelled"
+    State = Going
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     sitting = models.ForeignKey(Sitting, models.CASCADE, related_name="carry_overs")

@@ -15,6 +15,7 @@ from pydantic import BaseModel, Field
 from retouch.files.naming import Names, name_by
 from retouch.types import PictureError
 from studio import owned, sheets
+from studio.api.carrying import StateIn
 from studio.api.exports import SUFFIX, FileIn
 from studio.jobs import queue_export
 from studio.models import Batch, Export, Portrait, Sitting
@@ -80,12 +81,6 @@ class BatchPage(BatchOut):
     """A batch with its files."""
 
     files: list[BatchFileOut]
-
-
-class StateIn(BaseModel):
-    """Whether it goes on."""
-
-    state: Literal["going", "paused", "cancelled"]
 
 
 def _taken(portrait: Portrait) -> str:

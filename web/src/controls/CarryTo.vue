@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, type Schema } from '../api/client'
 import { useNotices } from '../stores/notices'
 import { usePresets } from '../stores/presets'
+import AskedFor from './AskedFor.vue'
 
 /** Carry touches of a portrait (`from`), or else a preset, over to portraits of a sitting. */
 const props = defineProps<{
@@ -32,6 +32,10 @@ const busy = ref(false)
 const what = computed(() => {
   const many = props.from?.touches.length ?? 0
   return many ? `Carry ${many} ${many === 1 ? 'touch' : 'touches'} over to` : 'Carry a preset over'
+})
+const title = computed(() => {
+  const many = props.chosen?.length
+  return many ? `${what.value} to ${many} ${many === 1 ? 'portrait' : 'portraits'}` : what.value
 })
 const lacks = computed(() => {
   if (props.waiting) return props.waiting
@@ -105,90 +109,77 @@ async function carry() {
 </script>
 
 <template>
-  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
-    <div class="fixed inset-0 flex items-center justify-center p-4">
-      <DialogPanel class="flex max-h-full w-[480px] flex-col rounded-md bg-paper p-6">
-        <DialogTitle class="mb-2 font-read text-xl">
-          {{ what
-          }}{{ chosen ? ` to ${chosen.length} ${chosen.length === 1 ? 'portrait' : 'portraits'}` : '' }}
-        </DialogTitle>
-        <p class="mb-3 text-quiet">
-          Areas that find themselves do so again there, and sizes follow the face; what was placed by hand is
-          marked for a look. Each portrait gets one edit, and you walk through them afterwards.
-        </p>
-        <div v-if="!from" class="mb-4 min-h-0 overflow-y-auto" role="radiogroup" aria-label="Presets">
-          <p v-if="presets.list === null" class="text-quiet">Fetching your presets…</p>
-          <p v-else-if="!presets.list.length">
-            There is no preset yet. In a portrait, pick touches by Ctrl and a click, and save them as one.
-          </p>
-          <label
-            v-for="one in presets.list ?? []"
-            :key="one.id"
-            class="flex min-h-12 items-center gap-3 rounded-sm p-1 hover:bg-inset"
-          >
-            <input v-model="preset" type="radio" :value="one.id" class="size-4 accent-thread" />
-            <img
-              v-if="one.pictured"
-              :src="`/api/presets/${one.id}/after`"
-              alt=""
-              class="size-10 bg-room object-cover"
-            />
-            <span class="min-w-0">
-              <span class="block font-read text-[16px]">{{ one.name }}</span>
-              <span class="block truncate text-quiet">{{ one.notes }}</span>
-            </span>
-          </label>
-        </div>
-        <template v-if="!chosen">
-          <p v-if="others === null" class="mb-3 text-quiet">Fetching the portraits…</p>
-          <p v-else-if="!others.length" class="mb-3">There is no other portrait in this sitting.</p>
-          <p v-if="others?.length && sitters.length" class="mb-2 flex flex-wrap gap-1">
-            <button
-              v-for="one in sitters"
-              :key="one.id"
-              type="button"
-              class="button min-h-7 px-2"
-              :aria-pressed="whom === one.id"
-              data-tip="on this one’s face alone where others are there as well"
-              @click="allOf(one.id)"
-            >
-              all of {{ one.name }}
-            </button>
-          </p>
-          <div v-if="others?.length" class="mb-4 min-h-0 overflow-y-auto">
-            <label class="flex min-h-7 items-center gap-2 font-semibold">
-              <input
-                type="checkbox"
-                class="size-4 accent-thread"
-                :checked="to.length === others.length"
-                @change="everybody"
-              />
-              all of them
-            </label>
-            <label
-              v-for="portrait in others"
-              :key="portrait.id"
-              class="flex min-h-7 items-center gap-2 [content-visibility:auto]"
-            >
-              <input v-model="to" type="checkbox" :value="portrait.id" class="size-4 accent-thread" />
-              {{ portrait.name }}
-            </label>
-          </div>
-        </template>
-        <div class="flex justify-end gap-2">
-          <button type="button" class="button" @click="emit('close')">Leave it</button>
-          <button
-            type="button"
-            class="button button-main"
-            :disabled="!!lacks || busy"
-            :data-tip="lacks"
-            @click="carry"
-          >
-            {{ busy ? 'One moment…' : 'Carry over' }}
-          </button>
-        </div>
-      </DialogPanel>
+  <AskedFor
+    :open="open"
+    :title="title"
+    action="Carry over"
+    :lacks="lacks"
+    :busy="busy"
+    @close="emit('close')"
+    @done="carry"
+  >
+    <p class="mb-3 text-quiet">
+      Areas that find themselves do so again there, and sizes follow the face; what was placed by hand is
+      marked for a look. Each portrait gets one edit, and you walk through them afterwards.
+    </p>
+    <div v-if="!from" class="mb-4 min-h-0 overflow-y-auto" role="radiogroup" aria-label="Presets">
+      <p v-if="presets.list === null" class="text-quiet">Fetching your presets…</p>
+      <p v-else-if="!presets.list.length">
+        There is no preset yet. In a portrait, pick touches by Ctrl and a click, and save them as one.
+      </p>
+      <label
+        v-for="one in presets.list ?? []"
+        :key="one.id"
+        class="flex min-h-12 items-center gap-3 rounded-sm p-1 hover:bg-inset"
+      >
+        <input v-model="preset" type="radio" :value="one.id" class="size-4 accent-thread" />
+        <img
+          v-if="one.pictured"
+          :src="`/api/presets/${one.id}/after`"
+          alt=""
+          class="size-10 bg-room object-cover"
+        />
+        <span class="min-w-0">
+          <span class="block font-read text-[16px]">{{ one.name }}</span>
+          <span class="block truncate text-quiet">{{ one.notes }}</span>
+        </span>
+      </label>
     </div>
-  </Dialog>
+    <template v-if="!chosen">
+      <p v-if="others === null" class="mb-3 text-quiet">Fetching the portraits…</p>
+      <p v-else-if="!others.length" class="mb-3">There is no other portrait in this sitting.</p>
+      <p v-if="others?.length && sitters.length" class="mb-2 flex flex-wrap gap-1">
+        <button
+          v-for="one in sitters"
+          :key="one.id"
+          type="button"
+          class="button min-h-7 px-2"
+          :aria-pressed="whom === one.id"
+          data-tip="on this one’s face alone where others are there as well"
+          @click="allOf(one.id)"
+        >
+          all of {{ one.name }}
+        </button>
+      </p>
+      <div v-if="others?.length" class="mb-4 min-h-0 overflow-y-auto">
+        <label class="flex min-h-7 items-center gap-2 font-semibold">
+          <input
+            type="checkbox"
+            class="size-4 accent-thread"
+            :checked="to.length === others.length"
+            @change="everybody"
+          />
+          all of them
+        </label>
+        <label
+          v-for="portrait in others"
+          :key="portrait.id"
+          class="flex min-h-7 items-center gap-2 [content-visibility:auto]"
+        >
+          <input v-model="to" type="checkbox" :value="portrait.id" class="size-4 accent-thread" />
+          {{ portrait.name }}
+        </label>
+      </div>
+    </template>
+  </AskedFor>
 </template>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref, watch } from 'vue'
 import { api, type Schema } from '../api/client'
 import { useNotices } from '../stores/notices'
+import AskedFor from './AskedFor.vue'
 
 /** What the files of a sitting say of themselves. */
 const props = defineProps<{ open: boolean; sitting: string; credits: Schema['CreditsIn'] }>()
@@ -39,25 +39,23 @@ async function keep() {
 </script>
 
 <template>
-  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
-    <div class="fixed inset-0 flex items-center justify-center p-4">
-      <DialogPanel as="form" class="w-[520px] rounded-md bg-paper p-6" @submit.prevent="keep">
-        <DialogTitle class="mb-2 font-read text-xl">Names and rights</DialogTitle>
-        <p class="mb-3 text-quiet">
-          Every file of this sitting that is made from now on says so, as EXIF and as XMP by IPTC Core. In the
-          title,
-          {{ '{name}' }} and {{ '{sitting}' }} stand for the portrait’s and the sitting’s.
-        </p>
-        <label v-for="one in FIELDS" :key="one.name" class="mb-2 flex items-center gap-3">
-          <span class="w-28">{{ one.words }}</span>
-          <input v-model="said[one.name]" class="field grow" maxlength="400" :placeholder="one.hint" />
-        </label>
-        <div class="mt-4 flex justify-end gap-2">
-          <button type="button" class="button" @click="emit('close')">Leave it</button>
-          <button class="button button-main" :disabled="busy">{{ busy ? 'One moment…' : 'Keep' }}</button>
-        </div>
-      </DialogPanel>
-    </div>
-  </Dialog>
+  <AskedFor
+    :open="open"
+    title="Names and rights"
+    action="Keep"
+    :busy="busy"
+    :width="520"
+    @close="emit('close')"
+    @done="keep"
+  >
+    <p class="mb-3 text-quiet">
+      Every file of this sitting that is made from now on says so, as EXIF and as XMP by IPTC Core. In the
+      title,
+      {{ '{name}' }} and {{ '{sitting}' }} stand for the portrait’s and the sitting’s.
+    </p>
+    <label v-for="one in FIELDS" :key="one.name" class="mb-2 flex items-center gap-3">
+      <span class="w-28">{{ one.words }}</span>
+      <input v-model="said[one.name]" class="field grow" maxlength="400" :placeholder="one.hint" />
+    </label>
+  </AskedFor>
 </template>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { useLocalStorage, watchDebounced } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, FILE, Problem, type Schema } from '../api/client'
 import { useNotices } from '../stores/notices'
+import AskedFor from './AskedFor.vue'
 import FileFields from './FileFields.vue'
 
 /** Order files of chosen portraits: one order or several, each with its own kind of file and names. */
@@ -112,92 +112,76 @@ async function go() {
 </script>
 
 <template>
-  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
-    <div class="fixed inset-0 flex items-center justify-center p-4">
-      <DialogPanel class="flex max-h-full w-[560px] flex-col overflow-y-auto rounded-md bg-paper p-6">
-        <DialogTitle class="mb-3 font-read text-xl">Hand {{ many }} over as files</DialogTitle>
-        <div class="mb-3 flex items-center gap-2">
-          <div class="group-buttons" role="tablist" aria-label="Orders">
-            <button
-              v-for="(one, i) in orders"
-              :key="i"
-              role="tab"
-              :aria-selected="i === shown"
-              @click="shown = i"
-            >
-              {{ one.name || `order ${i + 1}` }}
-            </button>
-          </div>
-          <button
-            class="plain"
-            :disabled="orders.length >= MOST"
-            :data-tip="orders.length >= MOST ? 'Eight orders at once' : ''"
-            @click="add"
-          >
-            + another order
-          </button>
-          <button v-if="orders.length > 1" class="plain ml-auto text-quiet" @click="drop">
-            leave this out
-          </button>
-        </div>
-        <label class="mb-2 flex items-center gap-3">
-          <span class="w-20">called</span>
-          <input v-model="order.name" class="field grow" maxlength="40" />
-        </label>
-        <label class="mb-2 flex items-center gap-3">
-          <span class="w-20">what</span>
-          <select v-model="order.what" class="field grow">
-            <option v-for="one in WHAT" :key="one.what" :value="one.what">{{ one.words }}</option>
-          </select>
-        </label>
-        <FileFields v-if="(order.what ?? 'picture') === 'picture'" v-model="order" />
-        <label v-if="order.what === 'contact sheet'" class="flex items-center gap-3">
-          <span class="w-20">columns</span>
-          <input v-model.number="order.columns" type="number" min="2" max="8" class="field w-20" />
-        </label>
-        <label v-if="!alone" class="mt-2 flex items-center gap-3">
-          <span class="w-20">names</span>
-          <input
-            v-model="order.pattern"
-            class="field grow"
-            maxlength="200"
-            aria-label="pattern of the names"
-          />
-        </label>
-        <p v-if="!alone" class="mt-1 ml-[92px] flex flex-wrap gap-1 text-quiet">
-          <button
-            v-for="name in FIELDS"
-            :key="name"
-            class="plain"
-            :data-tip="`put {${name}} at the end; a slash makes a folder`"
-            @click="order.pattern += `{${name}}`"
-          >
-            {{ `{${name}\}` }}
-          </button>
-        </p>
-        <div class="mt-2 ml-[92px] min-h-20" aria-live="polite" data-names>
-          <p v-if="wrong" class="text-care" role="alert">{{ wrong }}</p>
-          <template v-else-if="names">
-            <p v-for="name in names.names[shown]?.slice(0, 3)" :key="name" class="truncate text-quiet">
-              {{ name }}
-            </p>
-            <p>{{ names.count }} files in all; the originals stay as they are.</p>
-          </template>
-        </div>
-        <div class="mt-4 flex justify-end gap-2">
-          <button type="button" class="button" @click="emit('close')">Leave it</button>
-          <button
-            type="button"
-            class="button button-main"
-            :disabled="!!wrong || busy"
-            :data-tip="wrong"
-            @click="go"
-          >
-            {{ busy ? 'One moment…' : 'Make the files' }}
-          </button>
-        </div>
-      </DialogPanel>
+  <AskedFor
+    :open="open"
+    :title="`Hand ${many} over as files`"
+    action="Make the files"
+    :lacks="wrong"
+    :busy="busy"
+    :width="560"
+    @close="emit('close')"
+    @done="go"
+  >
+    <div class="mb-3 flex items-center gap-2">
+      <div class="group-buttons" role="tablist" aria-label="Orders">
+        <button
+          v-for="(one, i) in orders"
+          :key="i"
+          role="tab"
+          :aria-selected="i === shown"
+          @click="shown = i"
+        >
+          {{ one.name || `order ${i + 1}` }}
+        </button>
+      </div>
+      <button
+        class="plain"
+        :disabled="orders.length >= MOST"
+        :data-tip="orders.length >= MOST ? 'Eight orders at once' : ''"
+        @click="add"
+      >
+        + another order
+      </button>
+      <button v-if="orders.length > 1" class="plain ml-auto text-quiet" @click="drop">leave this out</button>
     </div>
-  </Dialog>
+    <label class="mb-2 flex items-center gap-3">
+      <span class="w-20">called</span>
+      <input v-model="order.name" class="field grow" maxlength="40" />
+    </label>
+    <label class="mb-2 flex items-center gap-3">
+      <span class="w-20">what</span>
+      <select v-model="order.what" class="field grow">
+        <option v-for="one in WHAT" :key="one.what" :value="one.what">{{ one.words }}</option>
+      </select>
+    </label>
+    <FileFields v-if="(order.what ?? 'picture') === 'picture'" v-model="order" />
+    <label v-if="order.what === 'contact sheet'" class="flex items-center gap-3">
+      <span class="w-20">columns</span>
+      <input v-model.number="order.columns" type="number" min="2" max="8" class="field w-20" />
+    </label>
+    <label v-if="!alone" class="mt-2 flex items-center gap-3">
+      <span class="w-20">names</span>
+      <input v-model="order.pattern" class="field grow" maxlength="200" aria-label="pattern of the names" />
+    </label>
+    <p v-if="!alone" class="mt-1 ml-[92px] flex flex-wrap gap-1 text-quiet">
+      <button
+        v-for="name in FIELDS"
+        :key="name"
+        class="plain"
+        :data-tip="`put {${name}} at the end; a slash makes a folder`"
+        @click="order.pattern += `{${name}}`"
+      >
+        {{ `{${name}\}` }}
+      </button>
+    </p>
+    <div class="mt-2 ml-[92px] min-h-20" aria-live="polite" data-names>
+      <p v-if="wrong" class="text-care" role="alert">{{ wrong }}</p>
+      <template v-else-if="names">
+        <p v-for="name in names.names[shown]?.slice(0, 3)" :key="name" class="truncate text-quiet">
+          {{ name }}
+        </p>
+        <p>{{ names.count }} files in all; the originals stay as they are.</p>
+      </template>
+    </div>
+  </AskedFor>
 </template>

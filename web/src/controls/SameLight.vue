@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { api, type Schema } from '../api/client'
 import { useNotices } from '../stores/notices'
+import AskedFor from './AskedFor.vue'
 
 /** Compare chosen portraits by the light on the face, and bring them to that of one of them. */
 const props = defineProps<{ open: boolean; sitting: string; chosen: { id: string; name: string }[] }>()
@@ -69,110 +69,94 @@ function signed(value: number, digits: number, unit: string) {
 </script>
 
 <template>
-  <Dialog v-if="open" :open="true" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-black/40" aria-hidden="true" />
-    <div class="fixed inset-0 flex items-center justify-center p-4">
-      <DialogPanel class="flex max-h-full w-[720px] flex-col rounded-md bg-paper p-6">
-        <DialogTitle class="mb-2 font-read text-xl"
-          >The same light on {{ chosen.length }} portraits</DialogTitle
-        >
-        <p class="mb-3 text-quiet">
-          Measured on the skin of the face, after what balances the whole picture already. The correction is
-          made of ordinary touches, the first on each sheet.
-        </p>
-        <label class="mb-3 flex items-center gap-3">
-          to be like
-          <select v-model="like" class="field grow" @change="compare">
-            <option v-for="one in chosen" :key="one.id" :value="one.id">{{ one.name }}</option>
-          </select>
-        </label>
-        <p v-if="trouble" class="mb-3 text-care" role="alert">{{ trouble }}</p>
-        <p v-else-if="drifts === null" class="mb-3 text-quiet">Being compared…</p>
-        <div v-else class="mb-4 min-h-0 overflow-y-auto">
-          <table class="w-full">
-            <thead class="text-left text-quiet">
-              <tr>
-                <th class="w-8"><span class="sr-only">to be corrected</span></th>
-                <th class="py-1 font-normal">portrait</th>
-                <th class="pl-4 text-right font-normal" data-tip="light to be added">light</th>
-                <th class="pl-4 text-right font-normal" data-tip="how much warmer it is to be, in mired">
-                  warmth
-                </th>
-                <th class="pl-4 text-right font-normal" data-tip="towards magenta">tint</th>
-                <th
-                  class="pl-4 text-right font-normal"
-                  data-tip="degrees by which its skin is lighter than there, now"
-                >
-                  ITA
-                </th>
-              </tr>
-            </thead>
-            <tbody>
-              <tr
-                v-for="one in drifts"
-                :key="one.portrait"
-                class="border-t border-line"
-                :data-drift="one.name"
-              >
-                <td>
-                  <input
-                    v-model="to"
-                    type="checkbox"
-                    :value="one.portrait"
-                    class="size-4 accent-thread"
-                    :disabled="!one.seen"
-                    :aria-label="`Correct ${one.name}`"
-                  />
-                </td>
-                <td class="py-1">
-                  <span class="flex items-center gap-2">
-                    <img
-                      :src="`/api/portraits/${one.portrait}/thumbnail`"
-                      alt=""
-                      class="size-9 bg-room object-cover"
-                    />
-                    <span class="min-w-0">
-                      <span class="block truncate font-read text-[16px]">{{ one.name }}</span>
-                      <span v-if="one.problem" class="text-care">{{ one.problem }}</span>
-                      <span v-else-if="!one.seen" class="text-quiet">alike already</span>
-                      <span v-else-if="!one.same" class="text-quiet">
-                        not known to be the same sitter: skin differs by itself
-                      </span>
-                    </span>
+  <AskedFor
+    :open="open"
+    :title="`The same light on ${chosen.length} portraits`"
+    :action="`Correct ${to.length}`"
+    :lacks="lacks"
+    :busy="busy"
+    :width="720"
+    @close="emit('close')"
+    @done="correct"
+  >
+    <p class="mb-3 text-quiet">
+      Measured on the skin of the face, after what balances the whole picture already. The correction is made
+      of ordinary touches, the first on each sheet.
+    </p>
+    <label class="mb-3 flex items-center gap-3">
+      to be like
+      <select v-model="like" class="field grow" @change="compare">
+        <option v-for="one in chosen" :key="one.id" :value="one.id">{{ one.name }}</option>
+      </select>
+    </label>
+    <p v-if="trouble" class="mb-3 text-care" role="alert">{{ trouble }}</p>
+    <p v-else-if="drifts === null" class="mb-3 text-quiet">Being compared…</p>
+    <div v-else class="mb-4 min-h-0 overflow-y-auto">
+      <table class="w-full">
+        <thead class="text-left text-quiet">
+          <tr>
+            <th class="w-8"><span class="sr-only">to be corrected</span></th>
+            <th class="py-1 font-normal">portrait</th>
+            <th class="pl-4 text-right font-normal" data-tip="light to be added">light</th>
+            <th class="pl-4 text-right font-normal" data-tip="how much warmer it is to be, in mired">
+              warmth
+            </th>
+            <th class="pl-4 text-right font-normal" data-tip="towards magenta">tint</th>
+            <th
+              class="pl-4 text-right font-normal"
+              data-tip="degrees by which its skin is lighter than there, now"
+            >
+              ITA
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="one in drifts" :key="one.portrait" class="border-t border-line" :data-drift="one.name">
+            <td>
+              <input
+                v-model="to"
+                type="checkbox"
+                :value="one.portrait"
+                class="size-4 accent-thread"
+                :disabled="!one.seen"
+                :aria-label="`Correct ${one.name}`"
+              />
+            </td>
+            <td class="py-1">
+              <span class="flex items-center gap-2">
+                <img
+                  :src="`/api/portraits/${one.portrait}/thumbnail`"
+                  alt=""
+                  class="size-9 bg-room object-cover"
+                />
+                <span class="min-w-0">
+                  <span class="block truncate font-read text-[16px]">{{ one.name }}</span>
+                  <span v-if="one.problem" class="text-care">{{ one.problem }}</span>
+                  <span v-else-if="!one.seen" class="text-quiet">alike already</span>
+                  <span v-else-if="!one.same" class="text-quiet">
+                    not known to be the same sitter: skin differs by itself
                   </span>
-                </td>
-                <template v-if="!one.problem">
-                  <td class="pl-4 text-right whitespace-nowrap tabular-nums">
-                    {{ signed(one.ev, 2, ' EV') }}
-                  </td>
-                  <td class="pl-4 text-right whitespace-nowrap tabular-nums">
-                    {{ signed(one.warmth, 0, '') }}
-                  </td>
-                  <td class="pl-4 text-right whitespace-nowrap tabular-nums">
-                    {{ signed(one.tint, 1, '') }}
-                  </td>
-                  <td class="pl-4 text-right whitespace-nowrap tabular-nums">
-                    {{ signed(one.ita, 0, '°') }}
-                  </td>
-                </template>
-                <td v-else colspan="4" />
-              </tr>
-            </tbody>
-          </table>
-        </div>
-        <div class="flex justify-end gap-2">
-          <button type="button" class="button" @click="emit('close')">Leave it</button>
-          <button
-            type="button"
-            class="button button-main"
-            :disabled="!!lacks || busy"
-            :data-tip="lacks"
-            @click="correct"
-          >
-            {{ busy ? 'One moment…' : `Correct ${to.length}` }}
-          </button>
-        </div>
-      </DialogPanel>
+                </span>
+              </span>
+            </td>
+            <template v-if="!one.problem">
+              <td class="pl-4 text-right whitespace-nowrap tabular-nums">
+                {{ signed(one.ev, 2, ' EV') }}
+              </td>
+              <td class="pl-4 text-right whitespace-nowrap tabular-nums">
+                {{ signed(one.warmth, 0, '') }}
+              </td>
+              <td class="pl-4 text-right whitespace-nowrap tabular-nums">
+                {{ signed(one.tint, 1, '') }}
+              </td>
+              <td class="pl-4 text-right whitespace-nowrap tabular-nums">
+                {{ signed(one.ita, 0, '°') }}
+              </td>
+            </template>
+            <td v-else colspan="4" />
+          </tr>
+        </tbody>
+      </table>
     </div>
-  </Dialog>
+  </AskedFor>
 </template>
