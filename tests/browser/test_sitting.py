@@ -153,7 +153,7 @@ def test_two_orders_go_home_as_one_zip_left_and_taken_up_again(choir_of_six, sit
     room.until(lambda: room.text("[data-count]") == "2 of 6")
     showing.select_by_visible_text("flagged maybe")
     room.click("Show all", tag="button")
-    assert len(room.all("[data-portrait]")) == 6
+    room.until(lambda: len(room.all("[data-portrait]")) == 6)
     room.click("Hand over as files…")
     room.until(lambda: "Evening rehearsal/web/Alto 1.jpg" in room.text("[data-names]"))
     pattern = room.named("pattern of the names")

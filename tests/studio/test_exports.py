@@ -74,7 +74,7 @@ def test_an_export_is_cancelled_in_the_middle(client, portrait, monkeypatch):
     key = order(client, portrait, form="png").json()["id"]
     seen = []
 
-    def cancel_then_go_on(original, sheet, wanted, path, progress, found):
+    def cancel_then_go_on(original, sheet, wanted, path, progress, found, press):
         progress(0.5)
         seen.append(Export.objects.get(pk=key).progress)
         Export.objects.filter(pk=key).update(state=Export.State.CANCELLED)
