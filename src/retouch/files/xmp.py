@@ -11,6 +11,7 @@ import pyvips
 
 from retouch.types import PictureError
 
+# Names of the schemas, to the letter as ISO 16684-1 and the IPTC have them: a reader knows them by nothing else.
 RDF = "http://www.w3.org/1999/02/22-rdf-syntax-ns#"
 DC, XMP = "http://purl.org/dc/elements/1.1/", "http://ns.adobe.com/xap/1.0/"
 RIGHTS, IPTC = "http://ns.adobe.com/xap/1.0/rights/", "http://iptc.org/std/Iptc4xmpCore/1.0/xmlns/"

@@ -113,8 +113,6 @@ def export(
 
 
 Made = Callable[[Sheet], Renderer]
-Tell = Callable[[float], None]
-Device = Profile | Press
 
 
 def finished(
