@@ -76,12 +76,12 @@ def _parser() -> _Parser:
     by.add_argument("--sheet", type=Path, metavar="SHEET.json", help="one sheet for all of them, as it is")
     by.add_argument("--preset", type=Path, metavar="PRESET.json", help="touches that find themselves on each")
     render.add_argument(
-        "--out", required=True, metavar="OUT.(jpg|png|tif|webp|avif)",
+        "--out", required=True, metavar="OUT.(jpg|png|tif|webp|avif|jxl)",
         help="of several pictures with {name}, {number} or {date} in it: “web/{number} {name}.jpg”",
     )  # fmt: skip
     render.add_argument("--profile", choices=["srgb", "display-p3", "original"], default="srgb")
     render.add_argument("--bits", type=int, choices=[8, 16], default=8)
-    render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG, WebP or AVIF")
+    render.add_argument("--quality", type=int, default=92, metavar="1-100", help="of a JPEG, WebP, AVIF or JPEG XL")
     size = render.add_mutually_exclusive_group()
     size.add_argument("--long", type=float, metavar="PIXELS", help="of the long side")
     size.add_argument("--megapixels", type=float, metavar="MP")

@@ -85,7 +85,7 @@ def test_a_layer_reaches_any_result_and_is_never_less_than_its_mask(below, resul
     assert np.abs(laid(below, layer).astype(int) - result).max() <= 1
 
 
-@pytest.mark.parametrize("form", ["jpeg", "png", "tiff", "webp", "avif"])
+@pytest.mark.parametrize("form", ["jpeg", "png", "tiff", "webp", "avif", "jxl"])
 def test_a_sheet_lies_in_every_file_and_is_the_same_when_it_comes_back(original, form):
     path = made(original, form, with_sheet=True, **vars(SAID))
     assert read_sheet(sheet_in(path)) == SHEET

@@ -1,6 +1,7 @@
 """Finished pictures at the size of their use."""
 
 import cv2
+import imagecodecs
 import numpy as np
 import pytest
 from PIL import Image
@@ -77,3 +78,17 @@ def test_another_program_opens_the_file_with_its_size_profile_and_colours(tmp_pa
 def test_what_a_file_cannot_hold_gets_a_sentence():
     with pytest.raises(PictureError, match="WebP holds 8 bits"):
         Order("webp", 16)
+
+
+@pytest.mark.parametrize("bits", [8, 16])
+def test_a_jpeg_xl_shows_what_the_png_shows_and_is_srgb_alone(tmp_path, bits):
+    (tmp_path / "in.jpg").write_bytes(bytes_of("JPEG", 300, 240))
+    original, paths = read(tmp_path / "in.jpg"), (tmp_path / "out.jxl", tmp_path / "out.png")
+    for form, path in zip(("jxl", "png"), paths, strict=True):
+        export(original, Sheet(), Order(form, bits, quality=98), path, found=lambda _: None)
+    drawn = imagecodecs.jpegxl_decode(paths[0].read_bytes())
+    png = imagecodecs.png_decode(paths[1].read_bytes())
+    assert (drawn.dtype, drawn.shape) == (png.dtype, png.shape)
+    assert np.abs(drawn.astype(float) - png).mean() <= np.iinfo(png.dtype).max / 255
+    with pytest.raises(PictureError, match="written in sRGB"):
+        Order("jxl", into="display-p3")

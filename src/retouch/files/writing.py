@@ -1,4 +1,4 @@
-"""Writing pictures: JPEG, PNG, TIFF, WebP and AVIF with profile and EXIF."""
+"""Writing pictures: JPEG, PNG, TIFF, WebP, AVIF and JPEG XL with profile and EXIF."""
 
 import errno
 import struct
@@ -10,6 +10,7 @@ import pyvips
 import tifffile
 from PIL import Image, TiffImagePlugin
 
+from retouch.files.jpegxl import jpegxl
 from retouch.files.reading import EXIF_IFD
 from retouch.files.xmp import Credits
 from retouch.types import PictureError
@@ -18,9 +19,9 @@ EXIF_PLACE = EXIF_IFD + 1
 TEXTS = (0x010E, 0x010F, 0x0110, 0x013B, 0x8298)
 """EXIF tags of a TIFF's own directory that go along: description, make, model, artist, copyright."""
 
-Format = Literal["jpeg", "png", "tiff", "webp", "avif", "ora"]
+Format = Literal["jpeg", "png", "tiff", "webp", "avif", "jxl", "ora"]
 FORMATS: dict[Format, str] = {
-    "jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "webp": "WebP", "avif": "AVIF", "ora": "OpenRaster",
+    "jpeg": "JPEG", "png": "PNG", "tiff": "TIFF", "webp": "WebP", "avif": "AVIF", "jxl": "JPEG XL", "ora": "OpenRaster",
 }  # fmt: skip
 SUFFIXES: dict[str, Format] = {
     ".jpg": "jpeg",
@@ -30,6 +31,7 @@ SUFFIXES: dict[str, Format] = {
     ".tiff": "tiff",
     ".webp": "webp",
     ".avif": "avif",
+    ".jxl": "jxl",
     ".ora": "ora",
 }
 PLACE, CREATOR, COPYRIGHT, DESCRIPTION = 0x8825, 0x013B, 0x8298, 0x010E
@@ -47,8 +49,8 @@ def write(
     """Write ``pixels`` (height × width × 3, or 4 for inks; uint8 or uint16) with ICC profile, EXIF and XMP.
 
     Inks are covers, 0 being paper, and go into TIFF and JPEG alone. JPEG and WebP take uint8 only; an AVIF of uint16
-    has 12 bits. ``quality`` 1…100 is theirs. ``exif`` starts at its byte-order mark, or is empty. What has layers is
-    written by :mod:`retouch.files.openraster`.
+    has 12 bits, and a JPEG XL says sRGB, whatever ``icc`` is. ``quality`` 1…100 is theirs. ``exif`` starts at its
+    byte-order mark, or is empty. What has layers is written by :mod:`retouch.files.openraster`.
 
     Raises
     ------
@@ -59,6 +61,9 @@ def write(
     """
     if form == "tiff":
         _write_tiff(path, pixels, icc, exif, xmp)
+        return
+    if form == "jxl":
+        path.write_bytes(jpegxl(pixels, quality, exif, xmp))
         return
     if form == "jpeg" and len(xmp) > MOST_XMP:
         raise PictureError(

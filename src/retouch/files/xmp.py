@@ -9,6 +9,7 @@ from xml.etree import ElementTree as ET
 
 import pyvips
 
+from retouch.files.jpegxl import is_jpegxl, xmp_in
 from retouch.types import PictureError
 
 # Names of the schemas, to the letter as ISO 16684-1 and the IPTC have them: a reader knows them by nothing else.
@@ -80,13 +81,9 @@ def sheet_in(path: Path) -> bytes:
     PictureError
         If the file is no picture, or there is no sheet in it.
     """
-    try:
-        image = pyvips.Image.new_from_file(str(path), access="sequential")
-        told = image.get("xmp-data") if image.get_typeof("xmp-data") else b""
-    except pyvips.Error as error:
-        raise PictureError(f"{path.name} is not a picture that can be read.") from error
+    told = _packet_in(path)
     # Only what was written by us is looked for: nothing of a stranger's XML is taken apart.
-    found = SHEET.search(bytes(told))
+    found = SHEET.search(told)
     try:
         if found is None:
             raise ValueError("none")
@@ -94,3 +91,14 @@ def sheet_in(path: Path) -> bytes:
         return reading.decompress(base64.b64decode(found[1], validate=False), MOST_SHEET)
     except (ValueError, zlib.error) as error:
         raise PictureError(f"There is no sheet of Needlepoint in {path.name}.") from error
+
+
+def _packet_in(path: Path) -> bytes:
+    with path.open("rb") as file:
+        if is_jpegxl(file.read(12)):
+            return xmp_in(path.read_bytes())
+    try:
+        image = pyvips.Image.new_from_file(str(path), access="sequential")
+        return bytes(image.get("xmp-data")) if image.get_typeof("xmp-data") else b""
+    except pyvips.Error as error:
+        raise PictureError(f"{path.name} is not a picture that can be read.") from error

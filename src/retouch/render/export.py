@@ -39,7 +39,8 @@ Into = Literal["srgb", "display-p3", "original", "press"]
 class Order:
     """What kind of file is wanted, how large, and for what it is sharpened there.
 
-    ``quality`` 1…100 is for JPEG, WebP and AVIF. JPEG and WebP have 8 bits; an AVIF of 16 has the 12 that it can hold.
+    ``quality`` 1…100 is for JPEG, WebP, AVIF and JPEG XL. JPEG and WebP have 8 bits; an AVIF of 16 has the 12 that it
+    can hold; a JPEG XL is written in sRGB alone.
     ``into`` a press: TIFF or JPEG in the four inks of its profile. ``place``: where the picture was taken stays in the
     file; ``with_sheet``: the sheet lies in it, as XMP. The others are said in the file: see
     :class:`retouch.files.xmp.Credits`.
@@ -64,9 +65,11 @@ class Order:
     def __post_init__(self) -> None:
         """Refuse what no file can hold, and a size that is none."""
         if self.form in ("jpeg", "webp", "ora") and self.bits == 16:
-            raise PictureError(f"{FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF or AVIF for more.")
+            raise PictureError(f"{FORMATS[self.form]} holds 8 bits. Choose PNG, TIFF, AVIF or JPEG XL for more.")
         if self.into == "press" and self.form not in ("tiff", "jpeg"):
             raise PictureError(f"{FORMATS[self.form]} has no inks. Choose TIFF or JPEG for a press.")
+        if self.form == "jxl" and self.into != "srgb":
+            raise PictureError("JPEG XL is written in sRGB here. Choose sRGB, or another kind of file.")
         if self.form == "ora" and self.with_sheet:
             raise PictureError("An OpenRaster file has layers, and no place for a sheet.")
         _ = self.size

@@ -21,7 +21,7 @@ from studio.storage import discard, hand_out
 
 router = Router(tags=["exports"])
 NOT_ORDERED = "No file was ordered; the sheet is kept."
-SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif", "webp": "webp", "avif": "avif", "ora": "ora"}
+SUFFIX = {"jpeg": "jpg", "png": "png", "tiff": "tif", "webp": "webp", "avif": "avif", "jxl": "jxl", "ora": "ora"}
 
 
 class FileIn(BaseModel):

@@ -14,9 +14,11 @@ const notices = useNotices()
 const presses = usePresses()
 const EIGHT = ['jpeg', 'webp', 'ora']
 const eight = computed(() => EIGHT.includes(file.value.form))
-const lossy = computed(() => ['jpeg', 'webp', 'avif'].includes(file.value.form))
+const lossy = computed(() => ['jpeg', 'webp', 'avif', 'jxl'].includes(file.value.form))
 /** Whether it can hold the four inks of a press. */
 const inks = computed(() => ['jpeg', 'tiff'].includes(file.value.form))
+/** Whether it holds profiles; one that does not is sRGB. */
+const profiled = computed(() => file.value.form !== 'jxl')
 const into = computed({
   get: () => (file.value.into === 'press' ? file.value.press! : file.value.into),
   set: (value) => {
@@ -38,7 +40,7 @@ watch(
   () => {
     if (eight.value) file.value.bits = 8
     if (file.value.form === 'ora') file.value.with_sheet = false
-    if (!inks.value && file.value.into === 'press') into.value = 'srgb'
+    if (!profiled.value || (!inks.value && file.value.into === 'press')) into.value = 'srgb'
   },
 )
 watch(
@@ -57,6 +59,7 @@ watch(
         <option value="tiff">TIFF</option>
         <option value="webp">WebP</option>
         <option value="avif">AVIF</option>
+        <option value="jxl">JPEG XL</option>
         <option value="ora">OpenRaster, in layers</option>
       </select>
       <select
@@ -72,7 +75,12 @@ watch(
     </label>
     <label class="flex items-center gap-3">
       <span class="w-20">colours</span>
-      <select v-model="into" class="field grow">
+      <select
+        v-model="into"
+        class="field grow"
+        :disabled="!profiled"
+        :data-tip="profiled ? '' : 'JPEG XL is written in sRGB'"
+      >
         <option value="srgb">sRGB</option>
         <option value="display-p3">Display P3</option>
         <option value="original">as the original{{ profile ? ` (${profile})` : '' }}</option>

@@ -169,7 +169,7 @@ function named(name: string) {
       <input
         ref="chooser"
         type="file"
-        accept=".json,.jpg,.jpeg,.png,.tif,.tiff,.webp,.avif"
+        accept=".json,.jpg,.jpeg,.png,.tif,.tiff,.webp,.avif,.jxl"
         class="hidden"
         aria-label="Choose a sheet, or a picture with one inside"
         @change="bring"
