@@ -102,6 +102,8 @@ def test_a_profile_goes_there_and_back():
     for data in (imagecodecs.cms_profile("srgb"), icc.profile_bytes(spaces.DISPLAY_P3), with_curve(gamma_curve(2.2))):
         profile = icc.read_profile(data)
         np.testing.assert_allclose(profile.from_working(profile.to_working(device)), device, atol=2e-6)
+        encoded = profile.to_working(device).astype(np.float32)[None]
+        np.testing.assert_allclose(profile.eight_from_working(encoded)[0], device * 255, atol=1)
 
 
 def with_curve(curve: bytes) -> bytes:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+import pymatting
 import pytest
 
 from bench.finding import overlap, truth_of
@@ -25,6 +26,7 @@ from retouch.render.plan import Renderer
 from retouch.segment.cells import regions
 from retouch.segment.cut import _least_cut, boxed
 from retouch.segment.guided import follow, guided
+from retouch.segment.matte import matte
 from retouch.sheet import read_sheet
 from retouch.types import PictureError
 
@@ -206,6 +208,28 @@ def test_the_guided_line_is_the_least_squares_fit_of_its_window():
     # Away from the border, where the averaging of lines meets its own padding.
     expected = np.mean([lines[2 + dy : 7 + dy, 2 + dx : 9 + dx] for dy in range(-2, 3) for dx in range(-2, 3)], axis=0)
     assert np.allclose(guided(colours, coverage, 2, 1e-2)[2:7, 2:9], expected, atol=2e-4)
+
+
+def test_a_matte_is_what_another_hand_solves():
+    """Against the whole system of the band, solved by pymatting: strands over a wall that is lighter to one side."""
+    rng = np.random.default_rng(3)
+    strands = np.zeros((300, 300), np.float32)
+    cv2.circle(strands, (150, 150), 80, 1, -1)
+    for angle in rng.uniform(0, 6.28, 160):
+        ends = (
+            150 + r * np.array([np.cos(angle + t), np.sin(angle + t)]) for r, t in ((75, 0), (95, rng.normal(0, 0.1)))
+        )
+        cv2.line(strands, *(tuple(np.round(16 * e).astype(int).tolist()) for e in ends), 1, 1, cv2.LINE_AA, 4)
+    hair, wall = np.array([0.25, 0.15, 0.1]), np.linspace(0.5, 0.8, 300)[None, :, None] * np.array([1, 0.95, 0.8])
+    colours = strands[..., None] * hair + (1 - strands[..., None]) * wall + rng.normal(0, 0.004, (300, 300, 3))
+    rough = cv2.circle(np.zeros((300, 300), np.float32), (150, 150), 84, 1, -1)
+    ours = matte(colours.astype(np.float32), rough, 14)
+    disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (29, 29))
+    known = np.where(cv2.erode(rough, disc) > 0, 1.0, np.where(cv2.dilate(rough, disc) == 0, 0.0, 0.5))
+    theirs = pymatting.estimate_alpha_cf(np.clip(colours, 0, 1), known)
+    assert np.abs(ours - theirs).mean() < 0.001
+    assert np.quantile(np.abs(ours - theirs), 0.999) < 0.05
+    assert np.abs(ours - strands)[known == 0.5].mean() < 0.5 * np.abs(rough - strands)[known == 0.5].mean()
 
 
 def test_a_soft_outline_a_few_pixels_off_moves_to_the_edge():

@@ -18,11 +18,13 @@ from PIL import ImageCms
 
 from retouch.colour.encoding import decode, encode
 from retouch.colour.spaces import D50_XYZ, DISPLAY_P3, SRGB, WORKING, Space, to_pcs
-from retouch.types import Floats, PictureError, printable
+from retouch.types import Bytes, Floats, PictureError, printable
 
 log = logging.getLogger(__name__)
 
 Curve = Callable[[Floats], Floats]
+CURVE_STEPS = 1 << 14, 1 << 18
+"""Of curves as tables, to light and back, where an 8-bit step more or less does no harm; back they begin steeply."""
 
 
 @dataclass(frozen=True)
@@ -65,6 +67,33 @@ class Matrix:
         inverse = self.inverse if len(self.inverse) == 3 else self.inverse * 3
         linear = np.clip(linear, 0, 1)
         return np.clip(np.stack([c(linear[..., i]) for i, c in enumerate(inverse)], axis=-1), 0, 1)
+
+    def eight_from_working(self, encoded: Floats) -> Bytes:
+        """Encoded working colours (h × w × 3, float32) as 8-bit device numbers, right within one: for what only looks.
+
+        As :meth:`from_working`, with the curves as tables.
+        """
+        light, steps = (np.linspace(0, 1, count, dtype=np.float32) for count in CURVE_STEPS)
+        matrix = np.linalg.inv(self.matrix) @ to_pcs(WORKING)
+        numbers = {c: (np.clip(c(steps), 0, 1) * 255 + 0.5).astype(np.uint8) for c in self.inverse}
+        back = np.stack([numbers[c] for c in (self.inverse * 3)[:3]])
+        out = np.empty(encoded.shape, np.uint8)
+        _eight(encoded, decode(light), matrix.astype(np.float32), back, out)
+        return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _eight(encoded: Any, light: Any, matrix: Any, back: Any, out: Any) -> None:
+    most, last, linear = len(light) - 1, back.shape[1] - 1, np.empty(3, np.float32)
+    for y in range(encoded.shape[0]):
+        for x in range(encoded.shape[1]):
+            for k in range(3):
+                v = min(max(encoded[y, x, k], np.float32(0)), np.float32(1))
+                linear[k] = light[int(v * most + np.float32(0.5))]
+            for k in range(3):
+                v = matrix[k, 0] * linear[0] + matrix[k, 1] * linear[1] + matrix[k, 2] * linear[2]
+                v = min(max(v, np.float32(0)), np.float32(1))
+                out[y, x, k] = back[k, int(v * last + np.float32(0.5))]
 
 
 @numba.njit(nogil=True, cache=True)

@@ -5,7 +5,7 @@ import numpy as np
 
 from retouch.faces import mesh
 from retouch.segment.cells import eight
-from retouch.segment.cut import cut
+from retouch.segment.cut import frozen
 from retouch.types import Floats
 
 OUTLINE_BAND = 0.012
@@ -18,7 +18,7 @@ def cut_out(lab: Floats, likely: Floats) -> Floats:
     """Coverage 0…1 of the people: ``likely`` (h × w), its edge decided by the colours (OKLab, h × w × 3) on both sides.
 
     Within a band round the model's outline a graph cut decides (Y. Boykov, M.-P. Jolly, 2001, as GrabCut by C. Rother
-    et al., 2004); the model's own soft edge is narrow and often a few pixels off.
+    et al., 2004), its colours learnt at half the size; the model's own soft edge is narrow and often a few pixels off.
     """
     sure = likely > 0.5
     if not sure.any() or sure.all():
@@ -31,7 +31,7 @@ def cut_out(lab: Floats, likely: Floats) -> Floats:
     outer |= likely > 0.15
     labels = np.where(sure, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
     labels[inner], labels[~outer] = cv2.GC_FGD, cv2.GC_BGD
-    return cut(lab, labels, 2).astype(np.float32)
+    return frozen(eight(lab), labels, 2).astype(np.float32)
 
 
 def owners(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[float, ...]]) -> np.ndarray:

@@ -67,12 +67,38 @@ def cut(lab: Floats, labels: Bytes, rounds: int) -> np.ndarray:
 
 def cut8(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
     """A graph cut by colour from OpenCV's four labels: a boolean map of what is in front (h × w)."""
-    if not ((labels == cv2.GC_FGD).any() and (labels == cv2.GC_BGD).any()):
+    return _grabbed(picture, labels, rounds, _Mixtures(), cv2.GC_INIT_WITH_MASK)
+
+
+def frozen(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
+    """As :func:`cut8`, the colours of both sides learnt at half the size, which takes half as long."""
+    few, mixtures = (max(1, labels.shape[1] // 2), max(1, labels.shape[0] // 2)), _Mixtures()
+    small = np.asarray(cv2.resize(picture, few, interpolation=cv2.INTER_AREA), np.uint8)
+    coarse = np.asarray(cv2.resize(labels, few, interpolation=cv2.INTER_NEAREST), np.uint8)
+    if not _two_sided(coarse):
+        return cut8(picture, labels, rounds)
+    _grabbed(small, coarse, rounds, mixtures, cv2.GC_INIT_WITH_MASK)
+    return _grabbed(picture, labels, 1, mixtures, cv2.GC_EVAL_FREEZE_MODEL)
+
+
+class _Mixtures:
+    """The colours of both sides, as OpenCV learns them."""
+
+    def __init__(self) -> None:
+        self.back, self.front = np.zeros((1, 65)), np.zeros((1, 65))
+
+
+def _two_sided(labels: Bytes) -> bool:
+    return bool((labels == cv2.GC_FGD).any() and (labels == cv2.GC_BGD).any())
+
+
+def _grabbed(picture: Bytes, labels: Bytes, rounds: int, mixtures: _Mixtures, way: int) -> np.ndarray:
+    if not _two_sided(labels):
         return (labels & 1) > 0
     cv2.setRNGSeed(1)
     labels = labels.copy()
     nowhere: Any = None  # the rectangle, which labels replace
-    cv2.grabCut(picture, labels, nowhere, np.zeros((1, 65)), np.zeros((1, 65)), rounds, cv2.GC_INIT_WITH_MASK)
+    cv2.grabCut(picture, labels, nowhere, mixtures.back, mixtures.front, rounds, way)
     return np.asarray((labels == cv2.GC_FGD) | (labels == cv2.GC_PR_FGD))
 
 

@@ -57,16 +57,28 @@ def guided(colours: Encoded, coverage: Floats, window: int, edge: float = EDGE) 
     guide = np.clip(colours, 0, 1).astype(np.float32)
     middle, level = mean(guide), mean(coverage.astype(np.float32))
     covariance = mean(guide * coverage[..., None]) - middle * level[..., None]
-    spread = np.empty((*coverage.shape, 3, 3), np.float32)
-    for i in range(3):
-        for j in range(i, 3):
-            spread[..., i, j] = spread[..., j, i] = (
-                mean(guide[..., i] * guide[..., j]) - middle[..., i] * middle[..., j]
-            )
-    spread += edge * np.eye(3, dtype=np.float32)
-    slope = np.linalg.solve(spread, covariance[..., None])[..., 0]
+    spread = np.empty((*coverage.shape, 6), np.float32)
+    for k, (i, j) in enumerate(((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2))):
+        spread[..., k] = mean(guide[..., i] * guide[..., j]) - middle[..., i] * middle[..., j]
+    slope = np.empty_like(covariance)
+    _solved(spread, covariance, edge, slope)
     shift = level - np.einsum("ijk,ijk->ij", slope, middle)
     return np.concatenate([mean(slope), mean(shift)[..., None]], axis=-1)
+
+
+@numba.njit(nogil=True, cache=True)
+def _solved(spread: Any, aside: Any, edge: float, out: Any) -> None:
+    """The solution of a symmetric system of three at every pixel, by cofactors; ``edge`` is added to its diagonal."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            s, d = spread[y, x].astype(np.float64), aside[y, x].astype(np.float64)
+            rr, gg, bb, rg, rb, gb = s[0] + edge, s[1] + edge, s[2] + edge, s[3], s[4], s[5]
+            a, b, c = gg * bb - gb * gb, rb * gb - rg * bb, rg * gb - rb * gg
+            e, f, g = rr * bb - rb * rb, rg * rb - rr * gb, rr * gg - rg * rg
+            whole = rr * a + rg * b + rb * c
+            out[y, x, 0] = (a * d[0] + b * d[1] + c * d[2]) / whole
+            out[y, x, 1] = (b * d[0] + e * d[1] + f * d[2]) / whole
+            out[y, x, 2] = (c * d[0] + f * d[1] + g * d[2]) / whole
 
 
 def _overlap(small: Frame, frame: Frame) -> tuple[Frame | None, tuple[slice, slice]]:
