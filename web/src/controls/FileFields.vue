@@ -91,6 +91,7 @@ watch(
     </label>
     <NumberField
       v-if="lossy"
+      class="[&>label]:w-[84px]"
       :model-value="file.quality ?? 92"
       label="quality"
       :low="1"
