@@ -1,8 +1,16 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { RouterView } from 'vue-router'
 import { away } from './api/client'
 import Notices from './controls/Notices.vue'
 import Tips from './controls/Tips.vue'
+import { useSheet } from './stores/sheet'
+
+// Wherever one is: what is still on its way would be lost with the window.
+const sheet = useSheet()
+useEventListener('beforeunload', (event) => {
+  if (sheet.queue.length) event.preventDefault()
+})
 </script>
 
 <template>

@@ -26,7 +26,7 @@ const into = computed({
     file.value.into = typeof value === 'number' ? 'press' : value
   },
 })
-onMounted(() => presses.fetch().catch(notices.complain))
+onMounted(() => presses.list ?? presses.fetch().catch(notices.complain))
 /** What a size is measured in, and what is usual. */
 const SIZES: Record<string, { words: string; unit: string; usual: number }> = {
   full: { words: 'full size', unit: '', usual: 0 },

@@ -1,17 +1,17 @@
 <script setup lang="ts">
-import { RouterLink, useRouter } from 'vue-router'
+import { RouterLink } from 'vue-router'
 import { useNotices } from '../stores/notices'
 import { useSession } from '../stores/session'
 
 defineProps<{ trail?: { text: string; to?: string }[] }>()
 const session = useSession()
 const notices = useNotices()
-const router = useRouter()
 
 async function leave() {
   try {
     await session.leave()
-    await router.push('/sign-in')
+    // Nothing of one person stays in the window for the next.
+    location.assign('/sign-in')
   } catch (error) {
     notices.complain(error)
   }

@@ -47,9 +47,12 @@ async function load() {
   room.reset()
   trouble.value = ''
   try {
+    found.open(props.id)
     await sheet.open(props.id)
-    if (sheet.portrait?.state === 'ready') found.open(props.id)
-    if (sheet.portrait?.state !== 'ready') trouble.value = 'This portrait is not prepared yet.'
+    if (sheet.portrait?.state !== 'ready') {
+      found.close()
+      trouble.value = 'This portrait is not prepared yet.'
+    }
     const id = sheet.portrait!.sitting
     const { data } = await api.GET('/api/sittings/{sitting_id}', { params: { path: { sitting_id: id } } })
     sitting.value = { id, name: data!.name }
@@ -79,14 +82,10 @@ function unfold(column: 'sheet' | 'areas') {
 function keydown(event: KeyboardEvent) {
   if (!exporting.value && !keysOpen.value && !document.querySelector('[role=dialog]')) keys.down(event)
 }
-function leaving(event: BeforeUnloadEvent) {
-  if (sheet.queue.length) event.preventDefault()
-}
 useEventListener('keydown', keys.early, { capture: true })
 useEventListener('keydown', keydown)
 useEventListener('keyup', keys.up)
 useEventListener('blur', keys.lost)
-useEventListener('beforeunload', leaving)
 onBeforeUnmount(() => found.close())
 
 /**

@@ -93,7 +93,11 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     const at = frame(on.ratio.value * share)
     if (!at || !sheet.portrait || painter().active()) return
     const revision = sheet.revision
-    views.view(base, at, draft, (milliseconds) => {
+    // What was found since may have changed what is drawn.
+    const name = () => JSON.stringify([base(), at, found.came])
+    if (!draft && views.stands(name())) return
+    views.view(base, at, draft ? null : name, (milliseconds) => {
+      if (!draft) room.pictured = true
       if (draft) pace.told(share, milliseconds)
       else if (sheet.revision === revision) refreshWhole()
     })
@@ -154,7 +158,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   watch([covered, () => room.reach], () => refreshCoverage())
   // Areas of what was found cover nothing until it is.
   watch(
-    () => found.state.search,
+    () => found.came,
     () => rest(0),
   )
   watch(on.view, () => {

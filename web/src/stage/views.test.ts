@@ -67,7 +67,7 @@ describe('dabs', () => {
     views.dab(base, growing, frame)
     await settled(views)
     for (let n = 0; n < 2; n++) {
-      views.view(base, frame, false)
+      views.view(base, frame, () => '')
       await settled(views)
     }
     expect(closed).toEqual(['dab', 'first'])
@@ -93,13 +93,27 @@ describe('views', () => {
     expect(asked).toHaveLength(3)
   })
 
+  it('stand there for what was asked, and are not asked for again until it is something else', async () => {
+    const views = new Views(vi.fn(), vi.fn())
+    let name = 'first'
+    answers = [picture('first'), picture('draft')]
+    views.view(base, frame, () => name)
+    expect(views.stands('first')).toBe(false)
+    await settled(views)
+    expect([views.stands('first'), views.stands('second')]).toEqual([true, false])
+    views.view(base, frame, null)
+    name = 'second'
+    await settled(views)
+    expect([views.stands('first'), views.stands('second')]).toEqual([false, false])
+  })
+
   it('tell which touches show less than there is', async () => {
     const views = new Views(vi.fn(), vi.fn())
     answers = [picture('small', { 'X-Unseen': '{"t1":0.62}' }), picture('large')]
-    views.view(base, frame, false)
+    views.view(base, frame, () => '')
     await settled(views)
     expect(views.unseen.value).toEqual({ t1: 0.62 })
-    views.view(base, frame, false)
+    views.view(base, frame, () => '')
     await settled(views)
     expect(views.unseen.value).toEqual({})
   })

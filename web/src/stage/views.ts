@@ -66,6 +66,8 @@ export class Views {
   readonly latest = new Latest((error) => this.complain(error))
   readonly beforeLatest = new Latest((error) => this.complain(error))
   private asking: ReturnType<typeof setTimeout> | undefined
+  /** What was asked for what stands there at rest. */
+  private standing = ''
   private beforeKey = ''
   private beforeWhat = ''
   /** How many points of the stroke in hand the server has answered for. */
@@ -85,16 +87,33 @@ export class Views {
     return this.latest.idle && this.beforeLatest.idle && !this.waiting.value
   }
 
-  /** Ask for a view; `base()` is read when its turn comes, so that it sees the newest revision. */
-  view(base: () => Base, frame: FrameIn, draft: boolean, done?: (milliseconds: number) => void) {
+  /** Whether the view that was asked for by this name stands there, and nothing else is on its way. */
+  stands(asked: string): boolean {
+    const whole = this.latest.idle && !this.waiting.value && !this.dabs.value.length
+    return whole && this.standing === asked && !!this.main.value
+  }
+
+  /**
+   * Ask for a view, by a name for what is asked, or for a draft, which has none; `base()` and the name are read when
+   * its turn comes, so that they see the newest revision.
+   */
+  view(
+    base: () => Base,
+    frame: FrameIn,
+    named: (() => string) | null,
+    done?: (milliseconds: number) => void,
+  ) {
     this.latest.run(async () => {
+      this.standing = ''
+      const name = named?.() ?? ''
       const began = performance.now()
       const waiting = setTimeout(() => (this.slow.value = true), SLOW)
-      const layer = await this.fetch(base(), frame, draft).finally(() => {
+      const layer = await this.fetch(base(), frame, !named).finally(() => {
         clearTimeout(waiting)
         this.slow.value = false
       })
       put(this.main, layer)
+      this.standing = name
       this.waiting.value = !!layer.waits
       this.unseen.value = layer.unseen ?? {}
       clearTimeout(this.asking)

@@ -21,6 +21,10 @@ export const useFound = defineStore('found', () => {
   const regions = shallowRef<Regions | null>(null)
   /** Whose areas the column shows: the number of a face, 0 everybody's. */
   const of = ref(0)
+  /** How often something was found that was not there yet when its portrait was opened. */
+  const came = ref(0)
+  let following = false
+  let looked = false
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const searching = computed(() => ['none', 'waiting', 'running'].includes(state.value.search))
@@ -28,10 +32,15 @@ export const useFound = defineStore('found', () => {
 
   function open(id: string) {
     clearTimeout(timer)
-    portrait.value = id
+    following = true
     of.value = 0
-    regions.value = null
-    state.value = { search: 'none', progress: 0, person: false, faces: [] }
+    // What was found on the one that was open last is there still.
+    if (portrait.value !== id) {
+      portrait.value = id
+      looked = false
+      regions.value = null
+      state.value = { search: 'none', progress: 0, person: false, faces: [] }
+    }
     void ask(id)
   }
   async function ask(id: string, again = false) {
@@ -41,12 +50,14 @@ export const useFound = defineStore('found', () => {
         ? await api.POST('/api/portraits/{portrait_id}/found', params)
         : await api.GET('/api/portraits/{portrait_id}/found', params)
       if (id !== portrait.value) return
-      state.value = data!
-      if (data!.search === 'ready') void fetchRegions(id)
+      if (looked && searching.value && data!.search === 'ready') came.value++
+      looked = true
+      if (JSON.stringify(state.value) !== JSON.stringify(data)) state.value = data!
+      if (data!.search === 'ready' && !regions.value) void fetchRegions(id)
     } catch {
       // The server is away for a moment; what was found is not lost.
     }
-    if (id === portrait.value && searching.value) timer = setTimeout(() => void ask(id), AGAIN)
+    if (following && id === portrait.value && searching.value) timer = setTimeout(() => void ask(id), AGAIN)
   }
   async function fetchRegions(id: string) {
     const answer = await fetch(`/api/portraits/${id}/regions`)
@@ -61,7 +72,7 @@ export const useFound = defineStore('found', () => {
   }
   function close() {
     clearTimeout(timer)
-    portrait.value = ''
+    following = false
   }
-  return { state, faces, of, regions, searching, open, close, again: () => ask(portrait.value, true) }
+  return { state, faces, of, regions, came, searching, open, close, again: () => ask(portrait.value, true) }
 })

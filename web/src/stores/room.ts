@@ -159,6 +159,8 @@ export const useRoom = defineStore('room', () => {
   /** Picking a thing: whether the pointer takes whole things or their parts. */
   const wholeThings = ref(true)
   const zoomLabel = ref('fit')
+  /** Whether the stage shows the portrait: what is smaller waits for it. */
+  const pictured = ref(false)
   /** Touches of which the view shows less than there is: the share of full size from which they are seen. */
   const unseen = shallowRef<Record<string, number>>({})
   /** Columns that a narrow window folds, and that the photographer has unfolded over the stage. */
@@ -177,13 +179,14 @@ export const useRoom = defineStore('room', () => {
     folded.value = []
     pointing.value = picking.value = drawing.value = reach.value = numbers.value = share.value = null
     box.value = null
+    pictured.value = false
     entry.value = 0
     patch.value = origin.value = null
     sourcing.value = false
   }
   return {
     openTouch, openArea, openPart, hoverArea, hoverFound, wholeThings, chain, painting, takeAway, darker, overlay, stitched, before, share, box, closer, little, most, brush, light, mend, shape, nextShape, nextPatch, patch, sourcing, seeking, sought, origin, thread, look, layer, helper, check, compare, splitAt, beforeOf, histogram, gauges, history, follow, selected, folded,
-    pointing, picking, drawing, entry, reach, numbers, zoomLabel, unseen, unfolded,
+    pointing, picking, drawing, entry, reach, numbers, pictured, zoomLabel, unseen, unfolded,
     reset,
   } // prettier-ignore
 })

@@ -215,6 +215,36 @@ describe('a sheet that another window has changed', () => {
   })
 })
 
+describe('another portrait', () => {
+  it('is opened once what was changed before is kept, and that stays with its own', async () => {
+    const sheet = useSheet()
+    server.down = true
+    sheet.change([insert('t2')], 'Brighten')
+    await vi.advanceTimersByTimeAsync(10)
+    const opening = sheet.open('p2')
+    server.down = false
+    await vi.advanceTimersByTimeAsync(5000)
+    await opening
+    expect(server.edits.map((edit) => edit.words)).toEqual(['Brighten'])
+    const paths = server.answer.mock.calls.map(([request]) => new URL(request.url).pathname)
+    expect(paths.indexOf('/api/portraits/p1/edits')).toBeLessThan(paths.indexOf('/api/portraits/p2/sheet'))
+    expect(paths.filter((path) => path === '/api/catalogue')).toHaveLength(1)
+  })
+
+  it('that was open last stands there at once, as it is on the server', async () => {
+    const sheet = useSheet()
+    const stood = sheet.doc
+    const opening = sheet.open('p1')
+    expect(sheet.portrait?.id).toBe('p1')
+    await opening
+    expect(sheet.doc).toBe(stood)
+    server.document = { areas: [], touches: [touch('t9')] }
+    server.revision = 8
+    await sheet.open('p1')
+    expect(ids()).toEqual(['t9'])
+  })
+})
+
 describe('undo', () => {
   it('does what the server says, after all that was changed before it', async () => {
     const sheet = useSheet()

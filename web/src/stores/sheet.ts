@@ -6,6 +6,7 @@ import {
   type Operation,
   type Source,
   type Portrait,
+  type Schema,
   Problem,
   UNREACHABLE,
 } from '../api/client'
@@ -48,7 +49,11 @@ export const useSheet = defineStore('sheet', () => {
   const trial = shallowRef<Operation[]>([])
   const saving = ref<Saving>('saved')
   let pumping = false
+  let pumped: Promise<void> = Promise.resolve()
   let stumbled = 0
+  let opened = 0
+  /** What there is to lay on any sheet: asked for once. */
+  let catalogue: ReturnType<typeof fetchCatalogue> | null = null
 
   const shown = computed<Doc>(() => {
     try {
@@ -76,30 +81,48 @@ export const useSheet = defineStore('sheet', () => {
     return steps.value.flatMap((s, i) => (s.touch.area === id ? [i + 1] : []))
   }
 
+  const fetchCatalogue = async () => (await api.GET('/api/catalogue')).data!
+
+  /** Open a portrait. The one that was open last stands there at once, and is brought up to date. */
   async function open(id: string) {
-    queue.value = []
     trial.value = []
-    const [card, list] = await Promise.all([
-      api.GET('/api/portraits/{portrait_id}', { params: { path: { portrait_id: id } } }),
-      api.GET('/api/catalogue'),
-    ])
-    const { width = 1, height = 1 } = card.data!.facts ?? {}
-    kinds.value = list.data!.kinds.map((k) => inPixels(k, Math.max(width, height)))
-    blends.value = list.data!.blends
-    sources.value = list.data!.sources
-    await fetchSheet(id)
-    portrait.value = card.data!
+    // What is on its way belongs to the sheet that was open.
+    await pumped
+    const mine = ++opened
+    if (portrait.value?.id !== id) portrait.value = null
+    const params = { params: { path: { portrait_id: id } } }
+    try {
+      const [card, list, kept] = await Promise.all([
+        api.GET('/api/portraits/{portrait_id}', params),
+        (catalogue ??= fetchCatalogue()),
+        api.GET('/api/portraits/{portrait_id}/sheet', params),
+      ])
+      if (mine !== opened) return
+      const { width = 1, height = 1 } = card.data!.facts ?? {}
+      kinds.value = list.kinds.map((k) => inPixels(k, Math.max(width, height)))
+      blends.value = list.blends
+      sources.value = list.sources
+      if (!portrait.value || revision.value !== kept.data!.revision) stand(kept.data!)
+      portrait.value = card.data!
+    } catch (error) {
+      catalogue = null
+      portrait.value = null
+      throw error
+    }
+  }
+  function stand(at: Schema['SheetOut'], document = at.document as unknown as Doc) {
+    doc.value = document
+    revision.value = at.revision
+    undoWords.value = at.undo
+    redoWords.value = at.redo
   }
 
   /** `laid`: what is laid on the server's sheet before it is shown, so that what is open here does not close. */
-  async function fetchSheet(id: string, laid: (doc: Doc) => Doc = (doc) => doc) {
+  async function fetchSheet(id: string, laid: (doc: Doc) => Doc) {
     const { data } = await api.GET('/api/portraits/{portrait_id}/sheet', {
       params: { path: { portrait_id: id } },
     })
-    doc.value = laid(data!.document as unknown as Doc)
-    revision.value = data!.revision
-    undoWords.value = data!.undo
-    redoWords.value = data!.redo
+    stand(data!, laid(data!.document as unknown as Doc))
   }
 
   /** Show a change without keeping it; `[]` ends it. */
@@ -121,28 +144,30 @@ export const useSheet = defineStore('sheet', () => {
     queue.value = [...queue.value, { does: 'change', operations, words }]
     undoWords.value = words
     redoWords.value = null
-    void pump()
+    pump()
   }
 
   function undo() {
     if (undoWords.value === null) return
     queue.value = [...queue.value, { does: 'undo' }]
-    void pump()
+    pump()
   }
   function redo() {
     if (redoWords.value === null) return
     queue.value = [...queue.value, { does: 'redo' }]
-    void pump()
+    pump()
   }
 
   /** Let the sheet stand elsewhere in its history; changes on their way are kept first. */
   function jump(jump: Jump) {
     queue.value = [...queue.value, { does: 'jump', jump }]
-    void pump()
+    pump()
   }
 
-  async function pump() {
-    if (pumping) return
+  function pump() {
+    if (!pumping) pumped = keepAll()
+  }
+  async function keepAll() {
     pumping = true
     saving.value = 'saving'
     while (queue.value.length > 0 && portrait.value) {

@@ -30,7 +30,7 @@ function proof(into: 'srgb' | 'display-p3') {
   room.check.into = into
   room.check.press = null
 }
-onMounted(() => presses.fetch().catch(notices.complain))
+onMounted(() => presses.list ?? presses.fetch().catch(notices.complain))
 /** The detail of a print that is seen from some distance. */
 async function forPrint() {
   try {

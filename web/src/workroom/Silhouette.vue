@@ -1,17 +1,24 @@
 <script setup lang="ts">
+import { until } from '@vueuse/core'
 import { onMounted, ref, watch } from 'vue'
 import { type Operation, picture } from '../api/client'
 import type { Area } from '../sheet/types'
+import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 
 /** `around`: a box (x, y, w, h in long sides) to which a small area is brought near. */
 const props = defineProps<{ area: Area; size: number; around?: number[] }>()
 const sheet = useSheet()
+const room = useRoom()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const REST = 500
 let timer: ReturnType<typeof setTimeout> | undefined
 
-onMounted(draw)
+onMounted(async () => {
+  // The picture goes before its signs.
+  await until(() => room.pictured).toBe(true)
+  await draw()
+})
 // The recipe as it is kept, not as it is being tried.
 watch(
   () => [sheet.revision, JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length],
