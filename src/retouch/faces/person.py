@@ -5,7 +5,7 @@ import numpy as np
 
 from retouch.faces import mesh
 from retouch.segment.cells import eight
-from retouch.segment.cut import frozen
+from retouch.segment.cut import cut8_from_half
 from retouch.types import Floats
 
 OUTLINE_BAND = 0.012
@@ -31,7 +31,7 @@ def cut_out(lab: Floats, likely: Floats) -> Floats:
     outer |= likely > 0.15
     labels = np.where(sure, cv2.GC_PR_FGD, cv2.GC_PR_BGD).astype(np.uint8)
     labels[inner], labels[~outer] = cv2.GC_FGD, cv2.GC_BGD
-    return frozen(eight(lab), labels, 2).astype(np.float32)
+    return cut8_from_half(eight(lab), labels, 2).astype(np.float32)
 
 
 def owners(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[float, ...]]) -> np.ndarray:

@@ -70,7 +70,7 @@ def cut8(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
     return _grabbed(picture, labels, rounds, _Mixtures(), cv2.GC_INIT_WITH_MASK)
 
 
-def frozen(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
+def cut8_from_half(picture: Bytes, labels: Bytes, rounds: int) -> np.ndarray:
     """As :func:`cut8`, the colours of both sides learnt at half the size, which takes half as long."""
     few, mixtures = (max(1, labels.shape[1] // 2), max(1, labels.shape[0] // 2)), _Mixtures()
     small = np.asarray(cv2.resize(picture, few, interpolation=cv2.INTER_AREA), np.uint8)
