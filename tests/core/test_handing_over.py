@@ -43,9 +43,9 @@ def original(tmp_path):
     return path
 
 
-def made(original, form, **order):
+def made(original, form, sheet=SHEET, **order):
     path = original.with_suffix(f".out.{form}")
-    export(read(original), SHEET, Order(form, **order), path)
+    export(read(original), sheet, Order(form, **order), path)
     return path
 
 
@@ -76,6 +76,18 @@ def test_layers_one_over_the_other_are_the_finished_picture(original, sharpen):
         "Brighten the cheek by +1.30 EV",
         "as it came",
     ]
+
+
+def test_what_moves_has_moved_on_every_layer_and_is_none_itself(original):
+    stroke = {"size": 0.4, "softness": 0.5, "points": [[0.3, 0.5, 1], [0.5, 0.5, 1]]}
+    moves = {"id": "m", "kind": "reshape", "settings": {"strokes": [stroke]}}
+    whole = SHEET.model_dump(mode="json")
+    moved = read_sheet(whole | {"touches": [*whole["touches"], moves]})
+    names, laid_by_pillow, _ = flattened(made(original, "ora", moved))
+    finished = np.asarray(Image.open(made(original, "png", moved)), int)
+    assert np.abs(laid_by_pillow - finished).max() <= 2
+    assert len(names) == 4
+    assert np.abs(finished - np.asarray(Image.open(made(original, "png")), int)).max() > 10
 
 
 @given(arrays(np.uint8, (4, 4, 3)), arrays(np.uint8, (4, 4, 3)), arrays(np.uint8, (4, 4)))
