@@ -2,6 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { api, type Schema } from '../api/client'
 import { useNotices } from './notices'
+import { useRoom } from './room'
 import { Regions } from '../sheet/regions'
 
 const AGAIN = 1000
@@ -16,12 +17,13 @@ type State = Omit<Schema['FoundOut'], 'faces'> & { faces?: Face[] }
 
 /** What the program found on the open portrait by itself; asked for until the search is over. */
 export const useFound = defineStore('found', () => {
+  const room = useRoom()
   const portrait = ref('')
   const state = shallowRef<State>({ search: 'none', progress: 0, person: false, faces: [] })
   const regions = shallowRef<Regions | null>(null)
   /** Whose areas the column shows: the number of a face, 0 everybody's. */
   const of = ref(0)
-  /** How often something was found that was not there yet when its portrait was opened. */
+  /** How often something was found that was not there yet when its portrait was drawn. */
   const came = ref(0)
   let following = false
   let looked = false
@@ -50,7 +52,7 @@ export const useFound = defineStore('found', () => {
         ? await api.POST('/api/portraits/{portrait_id}/found', params)
         : await api.GET('/api/portraits/{portrait_id}/found', params)
       if (id !== portrait.value) return
-      if (looked && searching.value && data!.search === 'ready') came.value++
+      if ((looked || room.pictured) && searching.value && data!.search === 'ready') came.value++
       looked = true
       if (JSON.stringify(state.value) !== JSON.stringify(data)) state.value = data!
       if (data!.search === 'ready' && !regions.value) void fetchRegions(id)
