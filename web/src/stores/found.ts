@@ -52,10 +52,13 @@ export const useFound = defineStore('found', () => {
         ? await api.POST('/api/portraits/{portrait_id}/found', params)
         : await api.GET('/api/portraits/{portrait_id}/found', params)
       if (id !== portrait.value) return
-      if ((looked || room.pictured) && searching.value && data!.search === 'ready') came.value++
+      const ready = data!.search === 'ready'
+      const fresh = searching.value && ready
+      if (fresh && (looked || room.pictured)) came.value++
       looked = true
       if (JSON.stringify(state.value) !== JSON.stringify(data)) state.value = data!
-      if (data!.search === 'ready' && !regions.value) void fetchRegions(id)
+      // Looked for again, it has other regions.
+      if (fresh || (ready && !regions.value)) void fetchRegions(id)
     } catch {
       // The server is away for a moment; what was found is not lost.
     }
