@@ -33,10 +33,10 @@ HEAD = """# How well the program finds
 Intersection over union of what the program finds with the exact labels of made-up sitters, both cut at one half on a
 map of 1000 pixels. **The choir** is what finding was taught on (all but Bass 2, beside small sitters by chance). **The
 guests** are other people by another recipe, in what is hard: no rule, number or model was fitted to them, and none may
-be. But two ways to make finding quicker were thrown away and a third was taken by what guests 7, 9 and 23 and the guests'
-lips showed: for person, hair and lips they are no longer wholly untouched. Where no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under
-the lids, so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes this
-page.
+be. But two ways to make finding quicker were thrown away and a third was taken by what guests 7, 9 and 23 and the
+guests' lips showed: for person, hair and lips they are no longer wholly untouched. Where no mesh of a face is found
+nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under the lids, so that there is little
+of an iris to find. Printed by `uv run python -m bench.finding`, which writes this page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")
