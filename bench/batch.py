@@ -1,9 +1,10 @@
 """Whether a batch holds when its worker is killed: ``python -m bench.batch [--kills 30]``; see docs/reliability.md.
 
 A house of its own with a few portraits. Touches are carried over to them and their files are ordered as a batch, again
-and again; meanwhile the worker is ended by SIGKILL at random moments. Afterwards every portrait must have each
-carry-over once in its history, every path must be in the ZIP once, every file must open whole, what was also made
-undisturbed must be the same, and nothing else may lie in the folder of finished files.
+and again; meanwhile the worker is ended by SIGKILL, each time a moment after a file was seen to go forwards; told is how
+many kills left a file half made. Afterwards every portrait must have each carry-over once in its history, every path
+must be in the ZIP once, every file must open whole, what was also made undisturbed must be the same, and nothing else
+may lie in the folder of finished files.
 """
 
 import argparse
@@ -23,9 +24,9 @@ from PIL import Image
 from bench.house import House
 from tests.pictures import smooth
 
-PORTRAITS, SIZE = 8, (1500, 1200)
+PORTRAITS, SIZE = 12, (4000, 3200)
 ORDERS = [
-    {"form": "jpeg", "name": "web", "by": "long", "amount": 900, "pattern": "web/{name}"},
+    {"form": "jpeg", "name": "web", "by": "long", "amount": 2000, "pattern": "web/{name}"},
     {"form": "tiff", "name": "print", "pattern": "print/{name}"},
 ]
 
@@ -70,11 +71,18 @@ def _rounds(house: House, kills: int, rng: random.Random) -> str:
         })  # fmt: skip
         row = house.patiently("POST", f"/sittings/{sitting}/batches", {"to": keys, "orders": ORDERS})
         batches += 1
-        while _going(house, row, carried) and done < kills:
-            time.sleep(rng.uniform(0.05, 2.5))
+        stood = _running(house, row)
+        while done < kills and _going(house, row, carried):
+            if not set(_running(house, row).items()) - set(stood.items()):
+                time.sleep(0.02)
+                continue
+            time.sleep(rng.uniform(0, 0.4))
             before = house.signs("worker")
             house.kill("worker")
             done += 1
+            stood = _running(house, row)
+            told["met"] += bool(stood)
+            told["half made"] += len(stood)
             while house.signs("worker") in ("", before):
                 time.sleep(0.02)
         _until_done(house, row)
@@ -95,7 +103,8 @@ def _rounds(house: House, kills: int, rng: random.Random) -> str:
     left = [path for path in (house.folder / "media").rglob("*") if path.is_file() and "export" in str(path)]
     of_first = len(undisturbed)
     return (
-        f"{done} kills in {batches} batches: {told['files']} files, {told['lost']} lost, {told['twice']} twice, "
+        f"{done} kills in {batches} batches, {told['met']} of them met files under way ({told['half made']} in all): "
+        f"{told['files']} files, {told['lost']} lost, {told['twice']} twice, "
         f"{told['broken']} broken, {told['changed']} changed; {told['edits']} edits, {told['edits lost']} lost, "
         f"{told['edits twice']} twice; {len(left) - of_first} files left behind."
     )
@@ -105,6 +114,12 @@ def _going(house: House, batch: Any, carried: Any) -> bool:
     paths = f"/batches/{batch['id']}", f"/carry-overs/{carried['id']}"
     files, edits = (house.patiently("GET", path) for path in paths)
     return files["ready"] + files["failed"] < files["count"] or edits["done"] + edits["failed"] < edits["count"]
+
+
+def _running(house: House, batch: Any) -> dict[str, float]:
+    """The files of a batch that are being made, or were when their worker was killed: how far they are."""
+    files = house.patiently("GET", f"/batches/{batch['id']}")["files"]
+    return {one["id"]: one["progress"] for one in files if one["state"] == "running"}
 
 
 def _until_done(house: House, batch: Any) -> Any:

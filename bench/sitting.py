@@ -1,9 +1,11 @@
-"""A whole sitting at once: ``python -m bench.sitting [--portraits 40]``; see docs/sitting.md.
+"""A whole sitting at once: ``python -m bench.sitting [--portraits 51]``; see docs/sitting.md.
 
 A house of its own with portraits of 12 million pixels, searched. Touches are carried over to all of them by one worker
 of ours, then by two: told is how the time until the last preview compares with the processor time that the workers
-took, how much quicker two are than one, and how much longer a dab takes meanwhile. What finding takes comes first. What
-workers take until they are there, and to end, is measured without work and left out.
+took, how much quicker two are than one, and how much longer a dab takes meanwhile. One worker has all processors first,
+as it comes; then each has one of its own. What finding takes comes first. What workers take until they are there, and
+to end, is measured without work and left out. Beside each stands what the host took away meanwhile, and how much of the
+time somebody waited for the disk.
 """
 
 import argparse
@@ -16,7 +18,7 @@ import tempfile
 import threading
 import time
 from pathlib import Path
-from statistics import quantiles
+from statistics import median, quantiles
 
 import cv2
 
@@ -42,13 +44,17 @@ class Workers:
     def __init__(self, house: House):
         self.environment = os.environ | {"NEEDLEPOINT_VAR": str(house.folder)}
 
-    def run(self, many: int, queue: str) -> tuple[float, float]:
-        """Work until nothing is left; seconds that went by, and seconds of processor time."""
+    def run(self, many: int, queue: str, each: int = 0) -> tuple[float, float]:
+        """Work until nothing is left; seconds that went by, and seconds of processor time.
+
+        ``each``: how many processors every worker has for its own; 0: all have all.
+        """
         began, before = time.monotonic(), resource.getrusage(resource.RUSAGE_CHILDREN)
         command = [sys.executable, "-m", "studio.command", "serve-worker", "--queues", queue, "--at-once", "1"]
+        mine = [["taskset", "-c", f"{n * each}-{(n + 1) * each - 1}"] if each else [] for n in range(many)]
         running = [
-            subprocess.Popen([*command, "--until-done"], env=self.environment, stdout=subprocess.DEVNULL)
-            for _ in range(many)
+            subprocess.Popen([*own, *command, "--until-done"], env=self.environment, stdout=subprocess.DEVNULL)
+            for own in mine
         ]
         for one in running:
             one.wait()
@@ -66,7 +72,7 @@ def halt(house: House, number: signal.Signals) -> None:
 def main() -> None:
     """Measure, and print the ratios."""
     parser = argparse.ArgumentParser(prog="python -m bench.sitting")
-    parser.add_argument("--portraits", type=int, default=40)
+    parser.add_argument("--portraits", type=int, default=51)
     options = parser.parse_args()
     with tempfile.TemporaryDirectory(prefix="np-sitting-", dir="/var/tmp") as folder:
         Path(folder).chmod(0o755)
@@ -89,10 +95,12 @@ def measure(house: House, count: int) -> None:
     workers = Workers(house)
     keys = [house.upload(sitting, f"Alto {n}.jpg", data) for n in range(1, count + 1)]
     workers.run(2, "studio")
+    watched = Watched()
     _, took = workers.run(1, "search")
-    empty = {many: workers.run(many, "studio") for many in (1, 2)}
-    took -= empty[1][1]
-    print(f"finding: {took / count:.1f} s of processor time a portrait")
+    ways = [(1, 0), (2, 0), (1, 1), (2, 1)]
+    empty = {way: workers.run(way[0], "studio", way[1]) for way in ways}
+    took -= empty[1, 0][1]
+    print(f"finding: {took / count:.1f} s of processor time a portrait; {watched}")
     first = keys[0]
     operations = [{"op": "insert", "path": ["areas"], "item": one} for one in (SKIN, EYES)]
     operations += [
@@ -102,26 +110,50 @@ def measure(house: House, count: int) -> None:
     ]  # fmt: skip
     house.patiently("POST", f"/portraits/{first}/edits", {"revision": 0, "words": "x", "operations": operations})
     # Each time to others: what lies on a sheet already would be drawn as well.
-    third = (count - 1) // 3
-    parts = iter([keys[1 + n * third : 1 + (n + 1) * third] for n in range(3)])
+    part = (count - 1) // (len(ways) + 1)
+    parts = iter([keys[1 + n * part : 1 + (n + 1) * part] for n in range(len(ways) + 1)])
     body = {"portrait": first, "revision": 1, "touches": [f"t{n}" for n in range(len(TOUCHES))]}
     idle = waits(hand, 60)["small dab"]
     times = {}
-    for many in (1, 2):
+    for many, each in ways:
         house.patiently("POST", f"/sittings/{sitting}/carry-overs", body | {"to": next(parts)})
-        times[many] = tuple(took - none for took, none in zip(workers.run(many, "studio"), empty[many], strict=True))
+        watched, began = Watched(), workers.run(many, "studio", each)
+        wall, took = (took - none for took, none in zip(began, empty[many, each], strict=True))
+        times[many, each] = wall
+        own = "a processor each" if each else "all processors"
+        print(f"{many} with {own}: {part} carried over in {wall:.0f} s, {wall / took:.2f} × what it took; {watched}")
+    for each, own in ((0, "all processors"), (1, "a processor each")):
+        print(f"two with {own}: {times[1, each] / times[2, each]:.2f} times as quick as one")
     busy: list[float] = []
     house.patiently("POST", f"/sittings/{sitting}/carry-overs", body | {"to": next(parts)})
     beside = threading.Thread(target=workers.run, args=(1, "studio"))
+    watched = Watched()
     beside.start()
     while beside.is_alive():
         busy += waits(hand, 10)["small dab"]
     halt(house, signal.SIGCONT)
-    one, two = times[1], times[2]
-    print(f"carried over to {third}: {one[0] / one[1]:.2f} × the processor time of one worker")
-    print(f"two workers: {one[0] / two[0]:.2f} times as quick ({one[0]:.0f} and {two[0]:.0f} s here)")
-    quick, slow = (quantiles(values, n=20)[18] for values in (idle, busy))
-    print(f"a dab meanwhile, 95th: {slow / quick:.1f} × ({1000 * quick:.0f} and {1000 * slow:.0f} ms here)")
+    quick, slow = (1000 * quantiles(values, n=20)[18] for values in (idle, busy))
+    print(
+        f"a dab meanwhile, 95th of {len(busy)}: {slow / quick:.1f} × ({quick:.0f} and {slow:.0f} ms here; "
+        f"half in {1000 * median(busy):.0f}, longest {1000 * max(busy):.0f}); {watched}"
+    )
+
+
+class Watched:
+    """What the host took away of this machine's processors since now, and how long somebody waited for the disk."""
+
+    def __init__(self) -> None:
+        self.began = self._now()
+
+    @staticmethod
+    def _now() -> tuple[float, float, float]:
+        fields = [int(field) for field in Path("/proc/stat").read_text().split()[1:9]]
+        waited = Path("/proc/pressure/io").read_text().split("total=")[1].split()[0]
+        return sum(fields), fields[7], int(waited) / 1e6
+
+    def __str__(self) -> str:
+        every, stolen, waited = (now - then for now, then in zip(self._now(), self.began, strict=True))
+        return f"{100 * stolen / every:.0f} % stolen, {waited:.1f} s on the disk"
 
 
 if __name__ == "__main__":
