@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 
 from studio import levels
-from tests.studio.talk import edit, exposure, frame, insert, look, put
+from tests.studio.talk import JSON, edit, exposure, frame, insert, look, put
 
 AREA = {"id": "a1", "parts": [{"id": "p1", "source": "strokes", "strokes": [
     {"size": 0.4, "softness": 0, "points": [[0.2, 0.2, 1]]}]}]}  # fmt: skip
@@ -44,6 +44,22 @@ def test_coverage_is_grey_and_tells_its_share(client, portrait):
     assert float(answer["X-Share"]) == pytest.approx((mask / 255).mean(), abs=0.002)
     gone = look(client, portrait, 1, "coverage", area="a2")
     assert (gone.status_code, gone.json()["detail"]) == (422, "This area is no longer there.")
+
+
+def test_silhouettes_that_are_asked_for_together_are_those_of_each(client, portrait):
+    edit(client, portrait, 0, insert(["areas"], AREA))
+    found = {"id": "f", "parts": [{"source": "pool", "centre": [0.4, 0.5], "radii": [0.2, 0.2]}]}
+    frames = {"a1": frame(60, 75), "gone": frame(60, 75, w=10, h=20), "f": frame(120, 150, x=30, y=40, w=80, h=50)}
+    body = {"revision": 1, "trial": [insert(["areas"], found)]}
+    wanted = [{"area": area, "frame": at} for area, at in frames.items()]
+    address = f"/api/portraits/{portrait.pk}/"
+    together, top = pixels(client.post(f"{address}silhouettes", body | {"wanted": wanted}, JSON)), 0
+    for area, at in frames.items():
+        cut = together[top : top + at["h"], : at["w"]]
+        top += at["h"]
+        alone = client.post(f"{address}coverage", body | {"area": area, "frame": at}, JSON)
+        assert np.array_equal(cut, pixels(alone) if area != "gone" else np.zeros_like(cut))
+    assert together.shape == (top, 80)
 
 
 @pytest.mark.parametrize(

@@ -87,6 +87,9 @@ BODIES["PATCH /carry-overs/{carry_over_id}"] = {"state": "paused"}
 BODIES["POST /carried/{carried_id}/verdict"] = {"verdict": "fits"}
 BODIES["POST /portraits/{portrait_id}/outline"] = {"revision": 0, "area": "a", "part": "p"}
 BODIES["POST /portraits/{portrait_id}/coverage"] = BODIES["POST /portraits/{portrait_id}/view"] | {"area": "a"}
+BODIES["POST /portraits/{portrait_id}/silhouettes"] = {
+    "revision": 0, "wanted": [{"area": "a", "frame": BODIES["POST /portraits/{portrait_id}/view"]["frame"]}],
+}  # fmt: skip
 BODIES["POST /portraits/{portrait_id}/dabs"] = BODIES["POST /portraits/{portrait_id}/view"] | {
     "area": "a", "part": "p", "name": "s", "start": 0, "stroke": {"size": 0.1, "points": [[0.5, 0.5, 1]]}
 }  # fmt: skip

@@ -34,6 +34,7 @@ router = Router(tags=["looking"])
 Pixels = Annotated[int, Field(ge=0, le=40_000)]
 MOST_VIEW = 16_000_000
 SHARE_SIDE = 400
+UNFIT = "This view does not fit the picture."
 
 
 class FrameIn(BaseModel):
@@ -291,6 +292,44 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     return _waiting(response, renderer)
 
 
+class SilhouetteIn(BaseModel):
+    """An area, and the rectangle on which its coverage is wanted."""
+
+    area: str
+    frame: FrameIn
+
+
+class SilhouettesIn(BaseModel):
+    """The small coverages that are wanted at once, of a revision with a change that is only tried."""
+
+    revision: int
+    trial: Annotated[list[Operation], Field(max_length=100)] = []
+    wanted: Annotated[list[SilhouetteIn], Field(min_length=1, max_length=100)]
+
+
+@router.post("portraits/{portrait_id}/silhouettes", response={200: None})
+def silhouettes(request: HttpRequest, portrait_id: UUID, data: SilhouettesIn) -> HttpResponse:
+    """The coverages of areas, below each other in their order as one grey PNG, each at its left.
+
+    An area that is no longer there covers nothing.
+    """
+    portrait = ready(request, portrait_id)
+    frames = [open_frame_of(portrait, one.frame) for one in data.wanted]
+    if sum(frame.w * frame.h for frame in frames) > MOST_VIEW:
+        raise PictureError(UNFIT)
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
+    out = np.zeros((sum(frame.h for frame in frames), max(frame.w for frame in frames)), np.float32)
+    top = 0
+    for one, frame in zip(data.wanted, frames, strict=True):
+        if one.area in sheet.by_id:
+            with viewing.seat(request):
+                covered = renderer.shapes.shown(partial(renderer.area, one.area), frame)
+            out[top : top + frame.h, : frame.w] = covered
+        top += frame.h
+    return picture(_png(out), "image/png")
+
+
 @router.post("portraits/{portrait_id}/point", response=PointOut)
 def point(request: HttpRequest, portrait_id: UUID, data: PointIn) -> PointOut:
     """What a touch becomes when one points with it at a place of the picture below it, and drags; nothing is saved."""
@@ -388,10 +427,14 @@ def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
 
 def open_frame(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
     portrait = ready(request, portrait_id)
+    return portrait, open_frame_of(portrait, data)
+
+
+def open_frame_of(portrait: Portrait, data: FrameIn) -> Frame:
     frame = Frame(**data.model_dump())
     if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
-        raise PictureError("This view does not fit the picture.")
-    return portrait, frame
+        raise PictureError(UNFIT)
+    return frame
 
 
 def _fit(portrait: Portrait, side: int) -> tuple[int, int]:

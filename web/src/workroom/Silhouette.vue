@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { until } from '@vueuse/core'
 import { onMounted, ref, watch } from 'vue'
-import { type Operation, picture } from '../api/client'
 import type { Area } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { silhouette, smallPicture } from './silhouettes'
 
 /** `around`: a box (x, y, w, h in long sides) to which a small area is brought near. */
 const props = defineProps<{ area: Area; size: number; around?: number[] }>()
@@ -41,19 +41,15 @@ async function draw() {
   const [left, top] = [0, 1].map((i) => Math.max(0, Math.round(near[i]! * unit * share))) as [number, number]
   const w = Math.max(1, Math.min(whole.w - left, Math.round(near[2]! * unit * share)))
   const h = Math.max(1, Math.min(whole.h - top, Math.round(near[3]! * unit * share)))
+  const frame = { width: whole.w, height: whole.h, x: left, y: top, w, h }
   // What was found is no area of the sheet yet.
-  const laid: Operation = { op: 'insert', path: ['areas'], item: props.area }
+  const kept = !!sheet.area(props.area.id)
   try {
-    const image = new Image()
-    image.src = `/api/portraits/${portrait.id}/thumbnail`
-    await image.decode()
-    const answer = await picture(`/api/portraits/${portrait.id}/coverage`, {
-      revision: sheet.revision,
-      trial: [...sheet.ahead, ...(sheet.area(props.area.id) ? [] : [laid])],
-      area: props.area.id,
-      frame: { width: whole.w, height: whole.h, x: left, y: top, w, h },
-    })
-    const mask = await createImageBitmap(answer.blob)
+    const of = { portrait: portrait.id, revision: sheet.revision, trial: sheet.ahead }
+    const [image, mask] = await Promise.all([
+      smallPicture(portrait.id),
+      silhouette(of, props.area, kept, frame),
+    ])
     const scale = side / Math.min(w, h)
     const [x, y] = [(side - w * scale) / 2, Math.min(0, (side - h * scale) / 3)]
     context.globalCompositeOperation = 'source-over'
@@ -63,7 +59,7 @@ async function draw() {
     context.filter = 'none'
     const cut = new OffscreenCanvas(side, side)
     const pen = cut.getContext('2d')!
-    pen.drawImage(mask, x, y, w * scale, h * scale)
+    pen.drawImage(mask.picture, 0, mask.top, w, h, x, y, w * scale, h * scale)
     const pixels = pen.getImageData(0, 0, side, side)
     for (let i = 0; i < pixels.data.length; i += 4) {
       pixels.data[i + 3] = pixels.data[i]!
