@@ -80,9 +80,12 @@ def _rounds(house: House, kills: int, rng: random.Random) -> str:
             before = house.signs("worker")
             house.kill("worker")
             done += 1
-            stood = _running(house, row)
-            told["met"] += bool(stood)
-            told["half made"] += len(stood)
+            now = _running(house, row)
+            # What an earlier kill left stands there too, until it is begun again.
+            half = set(now.items()) - set(stood.items())
+            stood = now
+            told["met"] += bool(half)
+            told["half made"] += len(half)
             while house.signs("worker") in ("", before):
                 time.sleep(0.02)
         _until_done(house, row)

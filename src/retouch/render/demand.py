@@ -7,6 +7,7 @@ import numpy as np
 
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
+from retouch.kernels import kernel
 from retouch.render.lay import blended, lay
 from retouch.render.maps import spread_over
 from retouch.render.seeing import Coverages, Named, Rects
@@ -18,6 +19,11 @@ from retouch.types import Coverage, Encoded, Floats
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
+
+
+Box = tuple[int, int, int, int]
+"""Top, bottom, left and right."""
+NOWHERE: Box = (0, 0, 0, 0)
 
 
 class _Held(NamedTuple):
@@ -54,6 +60,7 @@ class Drawing:
         self._there: list[dict[tuple[int, int], _Held]] = [{} for _ in self._stages]
         self._takers = [dict[tuple[int, int], int]() for _ in self._stages]
         self._covering = Coverages(renderer)
+        self._boxes: dict[tuple[str, Frame], Box] = {}
 
     def want(self, stage: int, frame: Frame) -> None:
         """Ask for a stage on ``frame``; who asks may :meth:`take` it once."""
@@ -157,7 +164,8 @@ class Drawing:
         kept = number in self._of.kept_stages
         for rect, mask in zip(rects, masks, strict=True):
             around = self.take(stage.below, stage.asks_below(rect))
-            picture = self._step(stage, around, rect, mask, maps)
+            covered = None if mask is None else self._box(step, below, rect, mask)
+            picture = self._step(stage, around, rect, mask, covered, maps)
             there[rect.scale] = _Held(rect, picture, not kept)
             if kept:
                 self._of.cache.put(stage.key, rect, picture)
@@ -176,7 +184,18 @@ class Drawing:
         mask = self._mask(step, below, frame)
         return Coverage(np.ones(frame.shape, np.float32) if mask is None else mask)
 
-    def _step(self, stage: Stage, around: Encoded, rect: Frame, mask: Coverage | None, maps: Maps | None) -> Encoded:
+    def _box(self, step: Touch | Set, below: int, rect: Frame, mask: Coverage) -> Box:
+        """Between which rows and columns a step's mask covers anything: looked for once in areas that many use."""
+        if step.area is None or step.limit is not None:
+            return _covered(mask)
+        name = self._of.area_key(step.area, self._stages[below].key), rect
+        if name not in self._boxes:
+            self._boxes[name] = _covered(mask)
+        return self._boxes[name]
+
+    def _step(
+        self, stage: Stage, around: Encoded, rect: Frame, mask: Coverage | None, covered: Box | None, maps: Maps | None
+    ) -> Encoded:
         """The stage on ``rect``, from the stage below on all that it reads, ``around``, which may be changed."""
         step = stage.step
         assert step is not None
@@ -184,8 +203,7 @@ class Drawing:
         picture = around if read == rect else np.ascontiguousarray(around[rect.slices_in(read)])
         if stage.inner is not None:
             inner = self.take(stage.inner, rect)
-        covered = None if mask is None else _covered(mask)
-        if covered == (0, 0, 0, 0):
+        if covered == NOWHERE:
             return Encoded(picture)
         self._of.runs += 1
         if isinstance(step, Set):
@@ -239,26 +257,48 @@ class Drawing:
         mix(below, changed, mask, step.strength)
 
 
-def _cut(rect: Frame, covered: tuple[int, int, int, int]) -> Frame:
+def _cut(rect: Frame, covered: Box) -> Frame:
     top, bottom, left, right = covered
     return Frame(rect.width, rect.height, rect.x + left, rect.y + top, right - left, bottom - top)
 
 
+def _covered(mask: Coverage) -> Box:
+    """Between which rows and columns a mask covers anything; NOWHERE if it covers nothing."""
+    top, bottom, left, right = _box(mask.view(np.int32))
+    return top, bottom, left, right
+
+
+@kernel()
+def _box(bits: Any) -> Any:
+    # Bits of a row are looked at all at once, which comparing numbers one by one is not.
+    height, width = bits.shape
+    top, bottom = 0, height
+    while top < height and not _any(bits[top]):
+        top += 1
+    if top == height:
+        return 0, 0, 0, 0
+    while not _any(bits[bottom - 1]):
+        bottom -= 1
+    left, right = width, 0
+    for y in range(top, bottom):
+        if _any(bits[y, :left]):
+            left = 0
+            while bits[y, left] & _SIZE == 0:
+                left += 1
+        if _any(bits[y, right:]):
+            right = width
+            while bits[y, right - 1] & _SIZE == 0:
+                right -= 1
+    return top, bottom, left, right
+
+
+_SIZE = 0x7FFFFFFF
+"""The bits of a number without its sign: those of −0 are none."""
+
+
 @numba.njit(nogil=True, cache=True)
-def _covered(mask: Any) -> Any:
-    """Top, bottom, left and right between which a mask covers anything; (0, 0, 0, 0) if it covers nothing."""
-    height, width = mask.shape
-    top, bottom, left, right = height, 0, width, 0
-    for y in range(height):
-        row = mask[y]
-        first = 0
-        while first < width and row[first] == 0:
-            first += 1
-        if first == width:
-            continue
-        last = width - 1
-        while row[last] == 0:
-            last -= 1
-        top, bottom = min(top, y), y + 1
-        left, right = min(left, first), max(right, last + 1)
-    return (top, bottom, left, right) if bottom else (0, 0, 0, 0)
+def _any(row: Any) -> Any:
+    some = np.int32(0)
+    for x in range(row.shape[0]):
+        some |= row[x]
+    return some & _SIZE != 0

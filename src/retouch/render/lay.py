@@ -2,10 +2,10 @@
 
 from functools import lru_cache
 
-import numba
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.kernels import kernel
 from retouch.render.table import mix
 from retouch.touches.blend import NON_SEPARABLE, Blend, blend
 from retouch.types import Coverage, Encoded, Floats
@@ -53,7 +53,7 @@ def _changes(mode: Blend) -> Floats:
     return (blend(Encoded(below), Encoded(source), mode) - below).astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _lay(picture, ramp, way, table, plain, mask, masked, strength):  # type: ignore[no-untyped-def]
     most = np.float32(ramp.shape[0] - 1)
     last = np.uint64(ramp.shape[0] - 2)

@@ -9,6 +9,7 @@ import numpy as np
 
 from retouch.bands import in_bands
 from retouch.frame import Frame
+from retouch.kernels import kernel
 from retouch.render.stages import halo
 from retouch.shape.field import LEAST, at_places, extent, on_frame
 from retouch.types import Coverage, Encoded, Floats
@@ -243,7 +244,7 @@ def _sample(values, x, y, unit, left, top, out):  # type: ignore[no-untyped-def]
         _pixel(values, x[n] * unit - left, y[n] * unit - top, out[n])
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _carry(picture, moves, unit, left, top, out):  # type: ignore[no-untyped-def]
     """Pixels (h × w × 3) of which ``moves`` (long sides) are not 0, from ``picture``; the first lies at left, top."""
     for r in range(out.shape[0]):

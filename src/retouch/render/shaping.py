@@ -4,12 +4,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-import numba
 import numpy as np
 
 from retouch.bands import in_bands
 from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame
+from retouch.kernels import kernel
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
 from retouch.render.move import Bend, back, forth, moved, origin, shown
@@ -165,7 +165,7 @@ class Shapes:
         return known
 
 
-@numba.njit(nogil=True, cache=True)
+@kernel()
 def _under(picture: Any, covered: Any, behind: Any, top: int, left: int, out: Any) -> None:
     """The picture without what is covered, and the coverage, into ``out``; ``behind`` begins at ``top``, ``left``."""
     height, width = covered.shape

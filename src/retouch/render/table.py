@@ -13,10 +13,10 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from typing import Any
 
-import numba
 import numpy as np
 
 from retouch.bands import in_bands
+from retouch.kernels import kernel
 from retouch.touches.base import Point
 from retouch.touches.blend import NON_SEPARABLE, Blend, blend
 from retouch.types import Encoded, Floats
@@ -128,7 +128,7 @@ def mix(below: Floats, above: Floats, mask: Floats | None, strength: float) -> N
 _NO_MASK = np.zeros((1, 1), np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
     top = change.shape[0] - 2
     for y in range(picture.shape[0]):
@@ -147,12 +147,20 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
                 picture[y, x, c] = v + m * (d + f * (change[k + np.uint64(1)] - d))
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply_lattice(picture, mask, masked, strength, change, nodes, inverse, cell):  # type: ignore[no-untyped-def]
     n = np.uint64(nodes.shape[0])
     last = np.int64(cell.shape[0] - 1)
-    four = np.uint64(4)
+    one, two, four = np.uint64(1), np.uint64(2), np.uint64(4)
     step_r, step_g, step_b = n * n * four, n * four, four
+    far = step_r + step_g + step_b
+    # The tetrahedron: from the near corner to the far one along the axes in falling order of how far a colour is
+    # along them. Its two corners between, by which of red ≥ green, green ≥ blue and red ≥ blue hold.
+    first, second = np.zeros(8, np.uint64), np.zeros(8, np.uint64)
+    for held in range(8):
+        rg, gb, rb = held & 1, held & 2, held & 4
+        first[held] = step_r if rg and rb else step_g if gb and not rg else step_b
+        second[held] = far - (step_b if gb and rb else step_g if rg and not gb else step_r)
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             m = strength
@@ -168,29 +176,19 @@ def _apply_lattice(picture, mask, masked, strength, change, nodes, inverse, cell
             fg = (g - nodes[j]) * inverse[j]
             fb = (b - nodes[k]) * inverse[k]
             at = i * step_r + j * step_g + k * step_b
-            end = at + step_r + step_g + step_b
-            # The tetrahedron: walk from the near corner to the far one along the axes in falling order.
-            if fr >= fg:
-                if fg >= fb:
-                    f1, f2, f3, p, q = fr, fg, fb, at + step_r, at + step_r + step_g
-                elif fr >= fb:
-                    f1, f2, f3, p, q = fr, fb, fg, at + step_r, at + step_r + step_b
-                else:
-                    f1, f2, f3, p, q = fb, fr, fg, at + step_b, at + step_b + step_r
-            elif fb >= fg:
-                f1, f2, f3, p, q = fb, fg, fr, at + step_b, at + step_b + step_g
-            elif fb >= fr:
-                f1, f2, f3, p, q = fg, fb, fr, at + step_g, at + step_g + step_b
-            else:
-                f1, f2, f3, p, q = fg, fr, fb, at + step_g, at + step_g + step_r
-            w0, w1, w2 = 1 - f1, f1 - f2, f2 - f3
-            for c in range(3):
-                d = np.uint64(c)
-                moved = w0 * change[at + d] + w1 * change[p + d] + w2 * change[q + d] + f3 * change[end + d]
-                picture[y, x, c] += m * moved
+            order = np.uint64(fr >= fg) + two * np.uint64(fg >= fb) + four * np.uint64(fr >= fb)
+            p, q, end = at + first[order], at + second[order], at + far
+            high, low = max(fr, fg), min(fr, fg)
+            f1, f2, f3 = max(high, fb), max(low, min(high, fb)), min(low, fb)
+            w0, w1, w2, w3 = m * (np.float32(1) - f1), m * (f1 - f2), m * (f2 - f3), m * f3
+            # All three before the first is stored: else what was read must be read again.
+            r += w0 * change[at] + w1 * change[p] + w2 * change[q] + w3 * change[end]
+            g += w0 * change[at + one] + w1 * change[p + one] + w2 * change[q + one] + w3 * change[end + one]
+            b += w0 * change[at + two] + w1 * change[p + two] + w2 * change[q + two] + w3 * change[end + two]
+            picture[y, x, 0], picture[y, x, 1], picture[y, x, 2] = r, g, b
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _mix(below, above, mask, masked, strength):  # type: ignore[no-untyped-def]
     for y in range(below.shape[0]):
         for x in range(below.shape[1]):

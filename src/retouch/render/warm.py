@@ -18,7 +18,9 @@ class _Grey:
     key, width, height = "warm", 96, 96
 
     def read(self, frame: Frame) -> Encoded:
-        stored = np.full((self.height, self.width, 3), 30000, np.uint16)
+        stored = np.full((self.height, self.width, 3), 18_000, np.uint16)
+        # As levels lie on the disk.
+        stored.flags.writeable = False
         return Encoded(shrink(stored, frame, 2.0**-14, -0.5))
 
 
@@ -38,6 +40,8 @@ def _filled() -> dict[str, Any]:
 def warm() -> None:
     """Render a tiny sheet that touches every kernel; a second or so, longer on a new machine."""
     points = [[0.2, 0.2, 0.5], [0.6, 0.7, 1.0]]
+    # A shape's stroke costs by its length.
+    short = [[0.5, 0.5, 1.0], [0.501, 0.5, 1.0]]
     gradient = {"of": "gradient", "stops": [{"at": 0, "colour": "#204060"}, {"at": 1, "colour": "#806040"}]}
     limit = {"ramp": [0.1, 0.2, 0.8, 0.9]}
     sheet = read_sheet(
@@ -68,10 +72,12 @@ def warm() -> None:
                     {"id": "1", "way": "heal", "source": [0.2, 0], "strokes": [{"size": 0.2, "points": points[:1]}]},
                     _filled()]}},
                 {"id": "m", "kind": "reshape", "settings": {"strokes": [
-                    {"does": does, "size": 0.3, "points": points} for does in ("push", "swell", "turn", "smooth")]}},
-                {"id": "o", "kind": "reshape", "area": "a", "settings": {"strokes": [{"size": 0.3, "points": points}]}},
+                    {"does": does, "size": 0.1, "points": short} for does in ("push", "swell", "turn", "smooth")]}},
+                {"id": "o", "kind": "reshape", "area": "a", "settings": {"strokes": [{"size": 0.1, "points": short}]}},
             ],
         }
     )  # fmt: skip
-    for size in (96, 80):
-        to_jpeg(Renderer(_Grey(), sheet).draw(Frame.whole(size, size)))
+    # What moves uncovers something, or does not.
+    moved = sheet.model_copy(update={"touches": [t for t in sheet.touches if t.id in ("e", "m")]})
+    for size, of in ((96, sheet), (80, sheet), (96, moved)):
+        to_jpeg(Renderer(_Grey(), of).draw(Frame.whole(size, size)))

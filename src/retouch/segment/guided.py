@@ -8,6 +8,7 @@ import numba
 import numpy as np
 
 from retouch.frame import Frame, resample
+from retouch.kernels import kernel
 from retouch.types import Coverage, Encoded, Floats
 
 Read = Callable[[Frame], Encoded]
@@ -33,7 +34,7 @@ def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Coverage:
     return Coverage(out)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _follow(line: Any, colours: Any, out: Any) -> None:
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):

@@ -3,13 +3,13 @@
 from typing import ClassVar, Literal
 
 import cv2
-import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.frame import Frame
+from retouch.kernels import kernel
 from retouch.touches.averages import FEW, eroded
 from retouch.touches.base import BACKDROP, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import NO_MASK
@@ -130,7 +130,7 @@ def _disc(radius: float) -> Floats:
     return np.asarray(window / window.sum(), np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply(picture, whole, half, quarter, rise, grows, mask, masked, strength):  # type: ignore[no-untyped-def]
     one, four = np.float32(1), np.float32(4)
     for y in range(picture.shape[0]):

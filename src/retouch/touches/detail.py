@@ -5,11 +5,11 @@ from math import ceil
 from typing import Any, ClassVar
 
 import cv2
-import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import at_once, in_bands
+from retouch.kernels import kernel
 from retouch.touches.averages import averager, blurred, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import CUBE_ROOT, DECODED, LUMA, NO_MASK, luminance, of_light, scaled
@@ -178,14 +178,14 @@ def _fitted(values: Floats, mean: Callable[[Floats], Floats], edge: float) -> tu
     return np.where((share == 0) & (rest == 0), np.float32(1), share), rest
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _lightness(picture: Any, out: Any, decoded: Any, luma: Any, curve: Any):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             out[y, x] = of_light(luminance(picture[y, x], decoded, luma), curve)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply(picture, first, second, third, mask, masked, strength, amounts, decoded, luma, curve):  # type: ignore[no-untyped-def]
     fine, medium, coarse = amounts[0], amounts[1], amounts[2]
     for y in range(picture.shape[0]):
@@ -213,7 +213,7 @@ def _apply(picture, first, second, third, mask, masked, strength, amounts, decod
                 picture[y, x, c] = v + m * (scaled(v, root) - v)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply_each(picture, first, second, third, mask, masked, strength, amounts, decoded, luma, curve):  # type: ignore[no-untyped-def]
     fine, medium, coarse = amounts[0], amounts[1], amounts[2]
     for y in range(picture.shape[0]):

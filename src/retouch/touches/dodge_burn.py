@@ -4,13 +4,13 @@ import hashlib
 from functools import cached_property
 from typing import Any, ClassVar
 
-import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
 from retouch.frame import Frame, resample
+from retouch.kernels import kernel
 from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch, Standing
 from retouch.touches.gain import ROOT, scaled
 from retouch.types import Encoded, Floats, Record, digest_of
@@ -183,7 +183,7 @@ def _reached(stroke: LightStroke, frame: Frame) -> Frame | None:
     return frame.within(low[0], low[1], high[0], high[1])
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _lift(picture, ev):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):

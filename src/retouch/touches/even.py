@@ -9,6 +9,7 @@ from pydantic import Field
 from retouch.bands import at_once
 from retouch.colour.encoding import decode
 from retouch.colour.tones import linear
+from retouch.kernels import kernel
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
 from retouch.touches.base import BACKDROP, SKIN, Heading, Maps, Pick, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, ROOT, apply_roots
@@ -199,7 +200,7 @@ def _sums(logs, band, weight, spared, settings):  # type: ignore[no-untyped-def]
     return out / max(total, 1e-9)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _roots(logs, band, spared, settings, mean, goal, luma, out):  # type: ignore[no-untyped-def]
     most = np.float32(np.log(MOST))
     for y in range(logs.shape[0]):

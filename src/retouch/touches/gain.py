@@ -9,6 +9,7 @@ from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from retouch.colour.spaces import WORKING, to_xyz
+from retouch.kernels import kernel
 from retouch.types import Coverage, Encoded, Floats, Lab
 
 LUMA = to_xyz(WORKING)[1].astype(np.float32)
@@ -103,7 +104,7 @@ def scaled(v: Any, root: Any) -> Any:
 _FROM_RGB, _FROM_LMS = RGB_TO_LMS.astype(np.float32), LMS_TO_LAB.astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _lab(light, to_lms, to_lab, curve, out):  # type: ignore[no-untyped-def]
     lms = np.empty(3, np.float32)
     for y in range(light.shape[0]):
@@ -118,7 +119,7 @@ def _lab(light, to_lms, to_lab, curve, out):  # type: ignore[no-untyped-def]
 _TO_LMS, _TO_RGB = LAB_TO_LMS.astype(np.float32), LMS_TO_RGB.astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _roots(before, after, limit, to_lms, to_rgb, curve, out):  # type: ignore[no-untyped-def]
     was, now = np.empty(3, np.float32), np.empty(3, np.float32)
     one, least = np.float32(1), np.float32(1e-5)
@@ -138,7 +139,7 @@ def _roots(before, after, limit, to_lms, to_rgb, curve, out):  # type: ignore[no
                     out[y, x, c] = min(max(root, one / limit), limit)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply(picture, roots, mask, masked, strength):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):

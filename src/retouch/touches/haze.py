@@ -3,13 +3,13 @@
 from typing import ClassVar, Self
 
 import cv2
-import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.colour.hex import Hex, from_hex, to_hex
+from retouch.kernels import kernel
 from retouch.touches.averages import guided
 from retouch.touches.base import Heading, Maps, Pick, ReadyPlace, ReadyTouch, Wide, found_part
 from retouch.touches.gain import DECODED, ENCODED, LOW, NO_MASK, PARTS, of_light
@@ -116,7 +116,7 @@ class Haze(Wide):
         return self.model_copy(update={"veil": to_hex(colour)})
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _apply(picture, share, veil, amount, mask, masked, strength, decoded, encoded):  # type: ignore[no-untyped-def]
     one = np.float32(1)
     last = np.float32(decoded.shape[0] - 2)

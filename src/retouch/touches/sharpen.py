@@ -3,12 +3,12 @@
 from typing import Any, ClassVar
 
 import cv2
-import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import in_bands
 from retouch.colour.spaces import WORKING, to_xyz
+from retouch.kernels import kernel
 from retouch.touches.base import Heading, Near, ReadyPlace, ReadyTouch, found_part
 from retouch.types import Encoded, Floats
 
@@ -109,7 +109,7 @@ def for_use(pixels: int, medium: str) -> tuple[float, float]:
     return float(np.clip(0.5 / pixels, 0.0001, 0.005)), amounts[medium]
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _luma(picture: Any, out: Any, weights: Any):  # type: ignore[no-untyped-def]
     r, g, b = weights[0], weights[1], weights[2]
     for y in range(picture.shape[0]):
@@ -117,7 +117,7 @@ def _luma(picture: Any, out: Any, weights: Any):  # type: ignore[no-untyped-def]
             out[y, x] = r * picture[y, x, 0] + g * picture[y, x, 1] + b * picture[y, x, 2]
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _sharpen(picture, luma, middle, varies, low, high, settings, out):  # type: ignore[no-untyped-def]
     amount, threshold, limit = settings[0], settings[1], settings[2]
     for y in range(picture.shape[0]):

@@ -4,19 +4,19 @@ from functools import cached_property, lru_cache
 from typing import Any, ClassVar, Self
 
 import cv2
-import numba
 import numpy as np
+from numpy.polynomial import Chebyshev, Polynomial
 from pydantic import Field
 from scipy.ndimage import gaussian_filter1d
 from scipy.optimize import isotonic_regression
 
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
-from retouch.colour.spaces import WORKING, to_xyz
+from retouch.kernels import kernel
 from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
+from retouch.touches.gain import DECODED, ENCODED, LOW, LUMA, NO_MASK, PARTS, ROOT, luminance, of_light
 from retouch.types import Coverage, Encoded, Floats
 
-LUMINANCE = to_xyz(WORKING)[1]
 DARKEST, BRIGHTEST = -10.0, 4.0
 """EV from white between which tones are told apart."""
 CENTRES = {"deep": -7.0, "shadow": -5.0, "middle": -3.0, "light": -1.4, "bright": 0.0}
@@ -121,8 +121,9 @@ class Zones(Wide):
         A self-guided filter over windows of RADIUS, its small coefficients used at full size. Sources: K. He, J. Sun,
         X. Tang, "Guided image filtering", IEEE TPAMI 35 (2013); K. He, J. Sun, "Fast guided filter" (2015).
         """
-        ev = np.empty(small.shape[:2], np.float32)
-        in_bands(lambda rows: _evs(small[rows], ev[rows], _DECODED, _LUMA), small.shape[0])
+        light = np.empty(small.shape[:2], np.float32)
+        in_bands(lambda rows: _lights(small[rows], light[rows], DECODED, LUMA), small.shape[0])
+        ev = np.log2(np.clip(light, 2.0**DARKEST, 2.0**BRIGHTEST))
         reach = 2 * max(1, round(RADIUS * max(small.shape[:2]))) + 1
 
         def mean(values: Floats) -> Floats:
@@ -147,11 +148,15 @@ class Zones(Wide):
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`; the same as :meth:`rule_with`, in one pass with the mask."""
         survey = maps[0]
-        roots = np.exp2(self._gains[1] / 2.4).astype(np.float32)
+        lifts = np.exp2(self._gains[1]).astype(np.float32)
+        roots = np.exp2(self._gains[1] * ROOT).astype(np.float32)
 
         def work(rows: slice) -> None:
-            covered = _NO_MASK if mask is None else mask[rows]
-            _apply(picture[rows], survey[rows], covered, mask is not None, np.float32(strength), roots, _DECODED, _LUMA)
+            covered = NO_MASK if mask is None else mask[rows]
+            _apply(
+                picture[rows], survey[rows], covered, mask is not None, np.float32(strength), roots, lifts,
+                DECODED, ENCODED, LUMA, _LOG2,
+            )  # fmt: skip
 
         in_bands(work, picture.shape[0])
 
@@ -170,8 +175,8 @@ class Zones(Wide):
 
 def light_ev(colours: Floats) -> Floats:
     """EV from white, DARKEST…BRIGHTEST, float32 h × w, of encoded working colours h × w × 3."""
-    luminance = decode(colours.astype(np.float32)) @ LUMINANCE.astype(np.float32)
-    return np.asarray(np.clip(np.log2(np.maximum(luminance, 2.0**DARKEST)), DARKEST, BRIGHTEST).astype(np.float32))
+    light = decode(colours.astype(np.float32)) @ LUMA
+    return np.asarray(np.clip(np.log2(np.maximum(light, 2.0**DARKEST)), DARKEST, BRIGHTEST).astype(np.float32))
 
 
 @lru_cache(maxsize=16)
@@ -188,83 +193,72 @@ def _gains(settings: str) -> tuple[Floats, Floats]:
     return grid, gaussian_filter1d(gain, 0.15 * STEPS, mode="nearest") if turned else gain
 
 
-_NO_MASK = np.zeros((1, 1), np.float32)
-_LOW, _HIGH, _PARTS = -0.5, 4.5, 1024
-_DECODED = decode(np.linspace(_LOW, _HIGH, round((_HIGH - _LOW) * _PARTS) + 1)).astype(np.float32)
-_LUMA = LUMINANCE.astype(np.float32)
+_LOG2 = Chebyshev.interpolate(np.log2, 9, [1, 2]).convert(kind=Polynomial).coef.astype(np.float32)
+"""Of numbers from 1 to 2, by their powers: 1e-7 away."""
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _ev(colour: Any, decoded: Any, luma: Any) -> Any:
-    """EV from white of one encoded working colour (3,), DARKEST at least."""
-    last = np.float32(decoded.shape[0] - 2)
-    light = np.float32(0)
-    for c in range(3):
-        u = min(max((colour[c] - np.float32(_LOW)) * np.float32(_PARTS), np.float32(0)), last)
-        k = np.uint64(u)
-        d = decoded[k]
-        light += luma[c] * (d + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - d))
-    return np.log2(max(light, np.float32(2.0**DARKEST)))
-
-
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _evs(picture: Any, out: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+@kernel(fastmath=True)
+def _lights(picture: Any, out: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            out[y, x] = min(_ev(picture[y, x], decoded, luma), np.float32(BRIGHTEST))
+            out[y, x] = luminance(picture[y, x], decoded, luma)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply(picture: Any, survey: Any, mask: Any, masked: bool, strength: Any, roots: Any, decoded: Any, luma: Any):  # type: ignore[no-untyped-def]
+@kernel(fastmath=True)
+def _apply(picture, survey, mask, masked, strength, roots, lifts, decoded, encoded, luma, log2):  # type: ignore[no-untyped-def]
+    # Row by row in passes that do one thing each: what looks nothing up is done for several pixels at once.
     width = picture.shape[1]
-    top = np.float32(roots.shape[0] - 2)
-    deep, lifts = np.zeros(width, np.uint8), np.empty(width, np.float32)
+    values, weights = np.empty(3 * width, np.float32), np.empty(3 * width, np.float32)
+    scales = np.empty(3 * width, np.float32)
+    deep = np.empty(3 * width, np.int32)
+    lights, wholes, lift = np.empty(width, np.float32), np.empty(width, np.float32), np.empty(width, np.float32)
+    bits, part = lights.view(np.int32), np.empty(width, np.int32)
+    mantissas = part.view(np.float32)
+    darkest, top = np.float32(2.0**DARKEST), np.float32(roots.shape[0] - 2)
+    toe, linear = np.float32(0.055), np.float32(0.0405)
     for y in range(picture.shape[0]):
-        some = False
         for x in range(width):
             m = strength
             if masked:
                 m *= mask[y, x]
-            if m == 0:
-                continue
-            base = survey[y, x, 0] * _ev(picture[y, x], decoded, luma) + survey[y, x, 1]
+            for c in range(3):
+                values[3 * x + c], weights[3 * x + c] = picture[y, x, c], m
+            lights[x] = darkest if m == 0 else max(luminance(picture[y, x], decoded, luma), darkest)
+        for x in range(width):
+            wholes[x] = np.float32((bits[x] >> 23) - 127)
+            part[x] = (bits[x] & 0x7FFFFF) | 0x3F800000
+        for x in range(width):
+            power = log2[-1]
+            for n in range(8, -1, -1):
+                power = power * mantissas[x] + log2[n]
+            wholes[x] += power
+        for x in range(width):
+            base = survey[y, x, 0] * wholes[x] + survey[y, x, 1]
             u = min(max((base - np.float32(DARKEST)) * np.float32(STEPS), np.float32(0)), top)
             k = np.uint64(u)
-            root = roots[k] + (u - np.float32(k)) * (roots[k + np.uint64(1)] - roots[k])
-            if root == 1:
-                continue
+            u -= np.float32(k)
+            lift[x] = lifts[k] + u * (lifts[k + np.uint64(1)] - lifts[k])
+            root = roots[k] + u * (roots[k + np.uint64(1)] - roots[k])
             for c in range(3):
-                v = picture[y, x, c]
-                # Both ends on the power part of the curve: scaling light scales v + 0.055 by the root.
-                changed = (abs(v) + np.float32(0.055)) * root - np.float32(0.055)
-                if abs(v) <= np.float32(0.0405) or changed <= np.float32(0.0405):
-                    # Few, and slow: they wait for the end of the row.
-                    deep[x] |= np.uint8(1 << c)
-                    lifts[x] = root
-                    some = True
-                else:
-                    picture[y, x, c] = v + m * (np.copysign(changed, v) - v)
-        if some:
-            for x in range(width):
-                if deep[x]:
-                    m = strength
-                    if masked:
-                        m *= mask[y, x]
-                    _apply_deep(picture[y, x], deep[x], m, lifts[x] ** np.float32(2.4))
-                    deep[x] = 0
-
-
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _apply_deep(colour: Any, channels: Any, m: Any, gain: Any):  # type: ignore[no-untyped-def]
-    for c in range(3):
-        if (channels >> c) & 1:
-            v = colour[c]
-            linear = abs(v) / np.float32(12.92)
-            if abs(v) > np.float32(0.04045):
-                linear = ((abs(v) + np.float32(0.055)) / np.float32(1.055)) ** np.float32(2.4)
-            linear *= gain
-            if linear <= np.float32(0.0031308):
-                changed = np.float32(12.92) * linear
-            else:
-                changed = np.float32(1.055) * linear ** np.float32(1 / 2.4) - np.float32(0.055)
-            colour[c] = v + m * (np.copysign(changed, v) - v)
+                scales[3 * x + c] = root
+        some = np.int32(0)
+        for i in range(3 * width):
+            v, m, root = values[i], weights[i], scales[i]
+            # Both ends on the power part of the curve: scaling light scales v + 0.055 by the root.
+            changed = (abs(v) + toe) * root - toe
+            stays = (root == 1) | (m == 0)
+            low = (not stays) & ((abs(v) <= linear) | (changed <= linear))
+            values[i] = v if stays | low else v + m * ((changed if v >= 0 else -changed) - v)
+            deep[i] = low
+            some |= np.int32(low)
+        for x in range(width):
+            for c in range(3):
+                i = 3 * x + c
+                v = values[i]
+                if some and deep[i]:
+                    u = (abs(v) - np.float32(LOW)) * np.float32(PARTS)
+                    k = np.uint64(u)
+                    light = decoded[k] + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - decoded[k])
+                    changed = of_light(light * lift[x], encoded)
+                    v += weights[i] * ((changed if v >= 0 else -changed) - v)
+                picture[y, x, c] = v
