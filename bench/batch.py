@@ -1,10 +1,10 @@
 """Whether a batch holds when its worker is killed: ``python -m bench.batch [--kills 30]``; see docs/reliability.md.
 
-A house of its own with a few portraits. Touches are carried over to them and their files are ordered as a batch, again
-and again; meanwhile the worker is ended by SIGKILL, each time a moment after a file was seen to go forwards; told is how
-many kills left a file half made. Afterwards every portrait must have each carry-over once in its history, every path
-must be in the ZIP once, every file must open whole, what was also made undisturbed must be the same, and nothing else
-may lie in the folder of finished files.
+A house of its own with a few portraits. Touches are carried over to them and their files are ordered as a batch,
+again and again; meanwhile the worker is ended by SIGKILL, each time a moment after a file was seen to go forwards;
+told is how many kills left a file half made. Afterwards every portrait must have each carry-over once in its history,
+every path must be in the ZIP once, every file must open whole, what was also made undisturbed must be the same, and
+nothing else may lie in the folder of finished files.
 """
 
 import argparse
