@@ -132,24 +132,23 @@ def _softly(values: Floats, hole: Mask) -> Floats:
     return np.where(hole[..., None], spread / np.maximum(share, 1e-6)[..., None], values).astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True)
+@numba.njit(nogil=True, cache=True, fastmath=True)
 def _off(guide: Any, y: int, x: int, sy: int, sx: int, most: float) -> float:
     """The squared difference of two patches, as far as the first lies in the picture; at least ``most`` if more."""
     height, width = guide.shape[:2]
-    total, count = 0.0, 0
-    for dy in range(-HALF, HALF + 1):
-        if y + dy < 0 or y + dy >= height:
-            continue
-        for dx in range(-HALF, HALF + 1):
-            if x + dx < 0 or x + dx >= width:
-                continue
+    total = 0.0
+    top, bottom = max(-HALF, -y), min(HALF, height - 1 - y)
+    left, right = max(-HALF, -x), min(HALF, width - 1 - x)
+    count = (bottom - top + 1) * (right - left + 1)
+    for dy in range(top, bottom + 1):
+        here, there = guide[y + dy, x + left : x + right + 1], guide[sy + dy, sx + left : sx + right + 1]
+        for dx in range(right - left + 1):
             for c in range(3):
-                d = guide[y + dy, x + dx, c] - guide[sy + dy, sx + dx, c]
+                d = here[dx, c] - there[dx, c]
                 total += d * d
-            count += 1
         if total > most * 49:
-            return total / max(count, 1)
-    return total / max(count, 1)
+            break
+    return float(total / count)
 
 
 @numba.njit(nogil=True, cache=True)
@@ -240,15 +239,14 @@ def _frequent(field: NDArray[np.int64], hole: Mask, rng: np.random.Generator) ->
 def _shifted(picture: Floats, known: Mask, hole: Mask, offsets: NDArray[np.int64]) -> tuple[Floats, Mask]:
     """The picture by each offset (n × h × w × 3), and where that is known (n × h × w)."""
     height, width = hole.shape
-    y, x = np.mgrid[:height, :width]
     shifted = np.empty((len(offsets), height, width, 3), np.float32)
     possible = np.empty((len(offsets), height, width), bool)
     for n, (dx, dy) in enumerate(offsets):
-        sy, sx = y + dy, x + dx
-        inside = (sy >= 0) & (sx >= 0) & (sy < height) & (sx < width)
-        sy, sx = sy.clip(0, height - 1), sx.clip(0, width - 1)
-        shifted[n] = picture[sy, sx]
-        possible[n] = inside & known[sy, sx]
+        rows, columns = np.arange(height) + dy, np.arange(width) + dx
+        inside = ((rows >= 0) & (rows < height))[:, None] & ((columns >= 0) & (columns < width))
+        cut = np.ix_(rows.clip(0, height - 1), columns.clip(0, width - 1))
+        shifted[n] = picture[cut]
+        possible[n] = inside & known[cut]
     return shifted, possible
 
 
@@ -258,23 +256,25 @@ def _data(picture: Floats, guide: Floats, hole: Mask, shifted: Floats, possible:
     rim &= ~hole
     data = np.empty(possible.shape, np.float32)
     for n in range(len(shifted)):
-        like = ((cv2.blur(shifted[n] - guide, (3, 3))) ** 2).sum(2)
-        edge = np.where(rim, ((shifted[n] - picture) ** 2).sum(2), 0).astype(np.float32)
+        like = _squared(cv2.blur(shifted[n] - guide, (3, 3)))
+        edge = np.where(rim, _squared(shifted[n] - picture), 0)
         beside = cv2.dilate(edge, np.ones((3, 3), np.uint8))
         data[n] = np.where(possible[n], 0.5 * np.sqrt(like) + 2.0 * np.sqrt(beside), FAR)
     return data
 
 
+def _squared(values: Floats) -> Floats:
+    return np.asarray(np.einsum("yxc,yxc->yx", values, values), np.float32)
+
+
 @numba.njit(nogil=True, cache=True)
 def _seam(shifted: Any, a: int, b: int, y: int, x: int, ny: int, nx: int) -> float:
     """What a seam between two labels costs: how unlike they are on both its sides."""
-    if a == b:
-        return 0.0
     one, two = 0.0, 0.0
     for c in range(3):
-        d = shifted[a, y, x, c] - shifted[b, y, x, c]
+        d = shifted[y, x, a, c] - shifted[y, x, b, c]
         one += d * d
-        d = shifted[a, ny, nx, c] - shifted[b, ny, nx, c]
+        d = shifted[ny, nx, a, c] - shifted[ny, nx, b, c]
         two += d * d
     return float(np.sqrt(one) + np.sqrt(two))
 
@@ -283,11 +283,13 @@ def _agree(shifted: Floats, data: Floats, hole: Mask, tell: Tell) -> NDArray[np.
     """The labels that cost least together, by messages between neighbours (min-sum belief propagation)."""
     count, height, width = data.shape
     messages = np.zeros((4, height, width, count), np.float32)
+    # What is compared at a pixel lies side by side.
+    pixels, costs = np.ascontiguousarray(shifted.transpose(1, 2, 0, 3)), np.ascontiguousarray(data.transpose(1, 2, 0))
     for number in range(MESSAGES):
         tell(number / MESSAGES)
         for colour in range(2):
             # Squares of one colour of a chessboard write only what those of the other read.
-            in_bands(partial(_tell, shifted, data, hole, messages, colour), height)
+            in_bands(partial(_tell, pixels, costs, hole, messages, colour), height)
     cost = data + messages.sum(0).transpose(2, 0, 1)
     return np.asarray(np.where(hole, cost.argmin(0), 0))
 
@@ -295,9 +297,9 @@ def _agree(shifted: Floats, data: Floats, hole: Mask, tell: Tell) -> NDArray[np.
 @numba.njit(nogil=True, cache=True)
 def _tell(shifted: Any, data: Any, hole: Any, messages: Any, colour: int, rows: Any) -> None:
     """The messages of the pixels of one colour of a chessboard, in some rows, to their neighbours."""
-    count, height, width = data.shape
+    height, width, count = data.shape
     steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
-    belief = np.empty(count, np.float32)
+    belief, order = np.empty(count, np.float32), np.arange(count)
     for y in range(rows.start, rows.stop):
         for x in range(width):
             if (y + x) % 2 != colour or not hole[y, x]:
@@ -307,18 +309,26 @@ def _tell(shifted: Any, data: Any, hole: Any, messages: Any, colour: int, rows: 
                 if not (0 <= ny < height and 0 <= nx < width and hole[ny, nx]):
                     continue
                 for a in range(count):
-                    belief[a] = data[a, y, x]
+                    belief[a] = data[y, x, a]
                     for other in range(4):
                         if other != way:
                             belief[a] += messages[other, y, x, a]
+                # The likeliest first: nearly in order already, and once one costs more than the least, all others do.
+                for i in range(1, count):
+                    a, j = order[i], i
+                    while j > 0 and belief[order[j - 1]] > belief[a]:
+                        order[j] = order[j - 1]
+                        j -= 1
+                    order[j] = a
                 low = np.inf
                 for b in range(count):
-                    least = np.inf
-                    for a in range(count):
+                    # No seam to the same label.
+                    least = float(belief[b])
+                    for i in range(count):
+                        a = order[i]
                         if belief[a] >= least:
-                            continue
-                        cost = belief[a] + _seam(shifted, a, b, y, x, ny, nx)
-                        least = min(least, cost)
+                            break
+                        least = min(least, belief[a] + _seam(shifted, a, b, y, x, ny, nx))
                     # To the neighbour it comes from the other side.
                     messages[way ^ 1, ny, nx, b] = least
                     low = min(low, least)

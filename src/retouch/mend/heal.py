@@ -8,6 +8,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.kernels import kernel
 from retouch.types import Coverage, Floats
 
 CELLS, MOST_CELLS = 28, 64
@@ -109,18 +110,8 @@ def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[
     grid = _membrane(held.reshape(down, across, -1).astype(np.float32), SWEEPS * max(across, down) + MORE_SWEEPS)
     x = ((np.arange(width) + 0.5 - origin[0]) / cell).astype(np.float32)
     y = ((np.arange(height) + 0.5 - origin[1]) / cell).astype(np.float32)
-    at = (
-        np.broadcast_to(x - np.float32(0.5), (height, width)),
-        np.broadcast_to(y[:, None] - np.float32(0.5), (height, width)),
-    )
     out = np.empty_like(target, np.float32)
-    for c in range(out.shape[2]):
-        layer = np.ascontiguousarray(grid[..., c])
-        bent = cv2.remap(layer, np.ascontiguousarray(at[0]), np.ascontiguousarray(at[1]), cv2.INTER_LINEAR,
-                         borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
-        out[..., c] = (
-            bent + np.float32(plane[0, c]) + np.float32(plane[1, c]) * x + np.float32(plane[2, c]) * y[:, None]
-        )
+    _spread(grid, plane.astype(np.float32), x, y, out)
     return out
 
 
@@ -186,7 +177,7 @@ def _plane(places: Floats, values: Floats, count: Floats) -> tuple[Floats, Float
     return plane, weights
 
 
-@numba.njit(nogil=True, cache=True)
+@numba.njit(nogil=True, cache=True, fastmath=True)
 def _membrane(held: Any, sweeps: int) -> Any:
     """A smooth sheet over a grid that holds to what is held: ``held`` has how strongly, and then the values.
 
@@ -194,29 +185,41 @@ def _membrane(held: Any, sweeps: int) -> Any:
     for a grid of that size (D. Young, "Iterative solution of large linear systems", 1971).
     """
     down, across, layers = held.shape[0], held.shape[1], held.shape[2] - 1
-    out = np.zeros((down, across, layers), np.float32)
+    pulls, share = np.empty((down, across, layers), np.float32), np.empty((down, across), np.float32)
+    for y in range(down):
+        for x in range(across):
+            hold = held[y, x, 0]
+            share[y, x] = 1 / (hold + np.float32((y > 0) + (y + 1 < down) + (x > 0) + (x + 1 < across)))
+            for c in range(layers):
+                pulls[y, x, c] = hold * held[y, x, c + 1]
+    # With a border of nothing round it.
+    out = np.zeros((down + 2, across + 2, layers), np.float32)
     over = np.float32(2 / (1 + np.sin(np.pi / (max(down, across) + 1))))
     for _ in range(sweeps):
-        for y in range(down):
-            for x in range(across):
-                hold, count = held[y, x, 0], np.float32(0)
-                if y > 0:
-                    count += 1
-                if y + 1 < down:
-                    count += 1
-                if x > 0:
-                    count += 1
-                if x + 1 < across:
-                    count += 1
+        for y in range(1, down + 1):
+            for x in range(1, across + 1):
                 for c in range(layers):
-                    total = hold * held[y, x, c + 1]
-                    if y > 0:
-                        total += out[y - 1, x, c]
-                    if y + 1 < down:
-                        total += out[y + 1, x, c]
-                    if x > 0:
-                        total += out[y, x - 1, c]
-                    if x + 1 < across:
-                        total += out[y, x + 1, c]
-                    out[y, x, c] += over * (total / (hold + count) - out[y, x, c])
-    return out
+                    beside = out[y, x - 1, c] + out[y, x + 1, c] + out[y - 1, x, c] + out[y + 1, x, c]
+                    now = share[y - 1, x - 1] * (pulls[y - 1, x - 1, c] + beside)
+                    out[y, x, c] += over * (now - out[y, x, c])
+    return out[1:-1, 1:-1]
+
+
+@kernel(fastmath=True)
+def _spread(grid: Any, plane: Any, x: Any, y: Any, out: Any) -> None:
+    """A sheet over a grid, bilinearly between its cells' middles, and a plane (1, x, y), at places in cells."""
+    down, across, layers = grid.shape
+    half = np.float32(0.5)
+    for row in range(y.shape[0]):
+        v = min(max(y[row] - half, np.float32(0)), np.float32(down - 1))
+        i = min(np.int64(v), down - 2)
+        dv = v - np.float32(i)
+        for column in range(x.shape[0]):
+            u = min(max(x[column] - half, np.float32(0)), np.float32(across - 1))
+            k = min(np.int64(u), across - 2)
+            du = u - np.float32(k)
+            for c in range(layers):
+                upper = grid[i, k, c] + du * (grid[i, k + 1, c] - grid[i, k, c])
+                lower = grid[i + 1, k, c] + du * (grid[i + 1, k + 1, c] - grid[i + 1, k, c])
+                level = plane[0, c] + plane[1, c] * x[column] + plane[2, c] * y[row]
+                out[row, column, c] = level + upper + dv * (lower - upper)

@@ -4,7 +4,7 @@ import base64
 import zlib
 from dataclasses import replace
 from functools import cached_property
-from typing import Annotated, ClassVar, Literal, Self
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import cv2
 import numpy as np
@@ -16,6 +16,7 @@ from retouch.brush.stroke import Share, Stroke
 from retouch.brush.tip import lay
 from retouch.colour.hex import Hex, from_hex, to_hex
 from retouch.frame import Frame, resample
+from retouch.kernels import kernel
 from retouch.mend.fill import NONE, evened
 from retouch.mend.halves import Smoother, reach, shading
 from retouch.mend.heal import cell_of, difference
@@ -373,8 +374,8 @@ class Repair(Drawn):
                 new = new + difference(works_on, new, covered, at, patch.cell * box.unit)
         if patch.way == "smear":
             return below + np.float32(patch.strength) * (new - works_on)
-        share: Floats = (covered * np.float32(patch.strength))[..., None]
-        return np.where(share > 0, below + share * (new - works_on), below)
+        _mend(below, np.ascontiguousarray(new), works_on, covered, np.float32(patch.strength))
+        return below
 
     def _filled(
         self, patch: Patch, canvas: Encoded, frame: Frame, box: Frame, below: Floats
@@ -520,3 +521,14 @@ def _smeared(patch: Patch, values: Floats, box: Frame) -> Floats:
     still = (by[..., 0] == 0) & (by[..., 1] == 0)
     pushed = cv2.remap(values, from_x, from_y, cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
     return np.where(still[..., None], values, pushed)
+
+
+@kernel(fastmath=True)
+def _mend(picture: Any, new: Any, old: Any, covered: Any, strength: Any) -> None:
+    """Add to a picture what is new against what was, in place, as far as it is covered."""
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength * covered[y, x]
+            if m > 0:
+                for c in range(3):
+                    picture[y, x, c] += m * (new[y, x, c] - old[y, x, c])
