@@ -64,6 +64,8 @@ export function useDrawing(
   })
 
   let pending = false
+  /** Nothing lies on the overlay. */
+  let bare = true
   function draw() {
     if (pending) return
     pending = true
@@ -138,8 +140,6 @@ export function useDrawing(
     return alphaOf(width, height, known, fresh, actions.paintPart()?.part.join === 'take', on.scene())
   }
   function drawOverlay() {
-    const context = pen(canvases.overlay.value)
-    if (!context) return
     // Nobody judges light through stitches: they step aside while a touch is dragged, typed into, paints light or
     // points, and while before and after stand side by side; what is looked for by the pointer is shown all the same.
     const judging =
@@ -154,7 +154,12 @@ export function useDrawing(
       (!judging || room.stitched)
     const alpha = shown ? alphaNow() : null
     const region = hovered.value
-    const { width, height } = canvases.overlay.value!
+    // A canvas that is cleared is brought to the screen anew, all of it: while something is dragged it stays as it is.
+    if (!alpha && !region && bare) return
+    const context = pen(canvases.overlay.value)
+    if (!context) return
+    bare = !alpha && !region
+    const { width, height } = context.canvas
     within(context, on.pane.value, () => {
       if (alpha) {
         // Of an area that covers most of the picture what is left out says more.
