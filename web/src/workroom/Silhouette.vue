@@ -4,7 +4,7 @@ import { onMounted, ref, watch } from 'vue'
 import type { Area } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { silhouette, smallPicture } from './silhouettes'
+import { type Cut, silhouette, smallPicture } from './silhouettes'
 
 /** `around`: a box (x, y, w, h in long sides) to which a small area is brought near. */
 const props = defineProps<{ area: Area; size: number; around?: number[] }>()
@@ -13,6 +13,7 @@ const room = useRoom()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const REST = 500
 let timer: ReturnType<typeof setTimeout> | undefined
+let shown: Cut | null = null
 
 onMounted(async () => {
   // The picture goes before its signs.
@@ -50,6 +51,8 @@ async function draw() {
       smallPicture(portrait.id),
       silhouette(of, props.area, kept, frame),
     ])
+    if (shown?.picture === mask.picture && shown.top === mask.top) return
+    shown = mask
     const scale = side / Math.min(w, h)
     const [x, y] = [(side - w * scale) / 2, Math.min(0, (side - h * scale) / 3)]
     context.globalCompositeOperation = 'source-over'

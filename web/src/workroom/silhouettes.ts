@@ -21,6 +21,10 @@ export interface Cut {
   top: number
 }
 
+/** What came last for the same places: an edit seldom changes what they cover. */
+const known = new Map<string, { bytes: Uint8Array; drawn: OffscreenCanvas }>()
+const MOST_KNOWN = 20
+
 /** As many are asked for at once at most. */
 const MOST = 50
 let waiting: { name: string; of: Of; wanted: Wanted[] }[] = []
@@ -50,10 +54,7 @@ async function ask(of: Of, wanted: Wanted[]) {
       trial: [...of.trial, ...inserted],
       wanted: wanted.map(({ area, frame }) => ({ area: area.id, frame })),
     })
-    const bitmap = await createImageBitmap(blob)
-    const drawn = new OffscreenCanvas(bitmap.width, bitmap.height)
-    drawn.getContext('2d')!.drawImage(bitmap, 0, 0)
-    bitmap.close()
+    const drawn = await drawnOf(`${of.portrait} ${JSON.stringify(wanted.map((one) => one.frame))}`, blob)
     let top = 0
     for (const one of wanted) {
       one.done({ picture: drawn, top })
@@ -62,6 +63,21 @@ async function ask(of: Of, wanted: Wanted[]) {
   } catch (error) {
     for (const one of wanted) one.failed(error)
   }
+}
+
+/** The picture of a blob: the same one again if it is as it was for that name. */
+async function drawnOf(name: string, blob: Blob): Promise<OffscreenCanvas> {
+  const bytes = new Uint8Array(await blob.arrayBuffer())
+  const last = known.get(name)
+  if (last && last.bytes.length === bytes.length && last.bytes.every((byte, i) => byte === bytes[i]))
+    return last.drawn
+  const bitmap = await createImageBitmap(blob)
+  const drawn = new OffscreenCanvas(bitmap.width, bitmap.height)
+  drawn.getContext('2d')!.drawImage(bitmap, 0, 0)
+  bitmap.close()
+  if (known.size >= MOST_KNOWN) known.clear()
+  known.set(name, { bytes, drawn })
+  return drawn
 }
 
 let small: { portrait: string; image: Promise<HTMLImageElement> } | null = null
