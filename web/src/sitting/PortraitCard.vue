@@ -53,7 +53,14 @@ const camera = computed(() => {
       class="flex h-60 shrink-0 items-center justify-center bg-room"
       :aria-label="ready ? `Open ${portrait.name}` : undefined"
     >
-      <img v-if="ready" :src="picture" alt="" loading="lazy" class="max-h-full max-w-full object-contain" />
+      <img
+        v-if="ready"
+        :src="picture"
+        alt=""
+        loading="lazy"
+        decoding="async"
+        class="max-h-full max-w-full object-contain"
+      />
       <span v-else-if="portrait.state === 'failed'" class="bg-paper p-3 text-center" role="alert">{{
         portrait.problem
       }}</span>
