@@ -203,7 +203,7 @@ def _window(driver: Chrome, person: Person, portrait: str, sitting: str, width: 
             x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
             hand.drags(x, y, lambda share: (40 * np.sin(9 * share), 0.0))
             hand.told(f"{zoom}: slider of touch {number}", ref, "(≤ 4, 8)")
-            person.keys("\ue009z")
+            person.keys("z", hold="\ue009")
             person.settle()
         x, y = person.spot(0.5, 0.45)
         person.keys("\ue00c", "\ue00c", "\ue00c")
@@ -230,7 +230,7 @@ def _painting(hand: Hand, person: Person, ref: float) -> None:
     x, y = person.spot(0.45, 0.4)
     hand.drags(x, y, lambda share: (60 * np.sin(9 * share), 50 * np.cos(11 * share)))
     hand.told("a brush on the face: dabs", ref, "(≤ 3)")
-    person.keys("\ue009z", "\ue009z", "\ue009z")
+    person.keys("z", "z", "z", hold="\ue009")
     person.settle()
 
 

@@ -15,10 +15,28 @@ export interface Scene {
 
 type Pen = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
-function put(context: Pen, image: CanvasImageSource, frame: FrameIn, scene: Scene) {
+/**
+ * Where an image of a frame is drawn, in screen pixels: x, y, width, height. One that has a pixel for each of the screen's
+ * is laid on them as it is: half a pixel beside them it would be smoothed, and every drawing of it cost as much.
+ */
+export function laidAt(
+  image: { width: number; height: number },
+  frame: FrameIn,
+  scene: Scene,
+): [number, number, number, number] {
   const at = placeOf(frame, scene.view, scene.stage, scene.picture)
-  const r = scene.ratio
-  context.drawImage(image, at.x * r, at.y * r, at.w * r, at.h * r)
+  const [x, y, w, h] = [at.x, at.y, at.w, at.h].map((side) => side * scene.ratio) as [
+    number,
+    number,
+    number,
+    number,
+  ]
+  const same = Math.abs(w - image.width) < 0.75 && Math.abs(h - image.height) < 0.75
+  return same ? [Math.round(x), Math.round(y), image.width, image.height] : [x, y, w, h]
+}
+
+function put(context: Pen, image: ImageBitmap | OffscreenCanvas, frame: FrameIn, scene: Scene) {
+  context.drawImage(image, ...laidAt(image, frame, scene))
 }
 
 /** Draw layers over each other; from 200 % on, pixels are shown as they are. */

@@ -2,6 +2,7 @@ import { type ShallowRef, shallowRef, triggerRef } from 'vue'
 import { type FrameIn, type Operation, picture, Problem } from '../api/client'
 import type { Mending, Painted } from '../sheet/types'
 import type { CheckOptions, Look } from '../stores/room'
+import { bytesOf, sameBytes } from '../api/bytes'
 import { Latest } from '../api/latest'
 
 /** Milliseconds after which somebody who waits for a view is told so. */
@@ -243,6 +244,8 @@ export const coveredKey = (what: Covered) => ('area' in what ? what.area : `touc
 /** The coverage of one area or touch, latest wins; `complain` is told why one could not be had. */
 export class Coverage {
   readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; of: string } | null>(null)
+  /** What the layer was made of. */
+  private known: { name: string; bytes: Uint8Array } | null = null
   readonly latest: Latest
 
   constructor(complain: (error: unknown) => void) {
@@ -265,9 +268,15 @@ export class Coverage {
         frame,
         ...whose,
       })
-      const bitmap = await createImageBitmap(answer.blob)
-      this.layer.value = { alpha: toAlpha(bitmap), frame, of: coveredKey(what) }
-      bitmap.close()
+      const of = coveredKey(what)
+      const [name, bytes] = [JSON.stringify([portrait, frame, of]), await bytesOf(answer.blob)]
+      // Most edits change nothing of where an area lies, and to make it transparent takes the page's time.
+      if (!this.layer.value || this.known?.name !== name || !sameBytes(this.known.bytes, bytes)) {
+        const bitmap = await createImageBitmap(answer.blob)
+        this.layer.value = { alpha: toAlpha(bitmap), frame, of }
+        this.known = { name, bytes }
+        bitmap.close()
+      }
       done(Number(answer.headers.get('X-Share')), answer.headers.get('X-Box')?.split(' ').map(Number) ?? null)
     })
   }

@@ -1,3 +1,4 @@
+import { bytesOf, sameBytes } from '../api/bytes'
 import { type FrameIn, type Operation, picture } from '../api/client'
 import type { Area } from '../sheet/types'
 
@@ -67,10 +68,9 @@ async function ask(of: Of, wanted: Wanted[]) {
 
 /** The picture of a blob: the same one again if it is as it was for that name. */
 async function drawnOf(name: string, blob: Blob): Promise<OffscreenCanvas> {
-  const bytes = new Uint8Array(await blob.arrayBuffer())
+  const bytes = await bytesOf(blob)
   const last = known.get(name)
-  if (last && last.bytes.length === bytes.length && last.bytes.every((byte, i) => byte === bytes[i]))
-    return last.drawn
+  if (last && sameBytes(last.bytes, bytes)) return last.drawn
   const bitmap = await createImageBitmap(blob)
   const drawn = new OffscreenCanvas(bitmap.width, bitmap.height)
   drawn.getContext('2d')!.drawImage(bitmap, 0, 0)
