@@ -230,8 +230,9 @@ def _painting(hand: Hand, person: Person, ref: float) -> None:
     x, y = person.spot(0.45, 0.4)
     hand.drags(x, y, lambda share: (60 * np.sin(9 * share), 50 * np.cos(11 * share)))
     hand.told("a brush on the face: dabs", ref, "(≤ 3)")
-    person.keys("z", "z", "z", hold="\ue009")
-    person.settle()
+    while len(person.all("[data-touch]")) > len(TOUCHES):
+        person.keys("z", hold="\ue009")
+        person.settle()
 
 
 if __name__ == "__main__":
