@@ -60,6 +60,9 @@ def test_silhouettes_that_are_asked_for_together_are_those_of_each(client, portr
         alone = client.post(f"{address}coverage", body | {"area": area, "frame": at}, JSON)
         assert np.array_equal(cut, pixels(alone) if area != "gone" else np.zeros_like(cut))
     assert together.shape == (top, 80)
+    # Small each, but as one picture without bound.
+    thin = [{"area": "a1", "frame": frame(600, 750, w=w, h=h)} for w, h in [(600, 1), *[(1, 750)] * 99]]
+    assert client.post(f"{address}silhouettes", body | {"wanted": thin}, JSON).status_code == 422
 
 
 @pytest.mark.parametrize(

@@ -132,7 +132,8 @@ def _softly(values: Floats, hole: Mask) -> Floats:
     return np.where(hole[..., None], spread / np.maximum(share, 1e-6)[..., None], values).astype(np.float32)
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+# Sums in any order; ``most`` may be infinite, which the rest of fastmath forbids.
+@numba.njit(nogil=True, cache=True, fastmath={"reassoc", "contract"})
 def _off(guide: Any, y: int, x: int, sy: int, sx: int, most: float) -> float:
     """The squared difference of two patches, as far as the first lies in the picture; at least ``most`` if more."""
     height, width = guide.shape[:2]

@@ -256,7 +256,7 @@ def _apply(picture, survey, mask, masked, strength, roots, lifts, decoded, encod
                 i = 3 * x + c
                 v = values[i]
                 if some and deep[i]:
-                    u = (abs(v) - np.float32(LOW)) * np.float32(PARTS)
+                    u = min((abs(v) - np.float32(LOW)) * np.float32(PARTS), np.float32(decoded.shape[0] - 2))
                     k = np.uint64(u)
                     light = decoded[k] + (u - np.float32(k)) * (decoded[k + np.uint64(1)] - decoded[k])
                     changed = of_light(light * lift[x], encoded)

@@ -315,11 +315,12 @@ def silhouettes(request: HttpRequest, portrait_id: UUID, data: SilhouettesIn) ->
     """
     portrait = ready(request, portrait_id)
     frames = [open_frame_of(portrait, one.frame) for one in data.wanted]
-    if sum(frame.w * frame.h for frame in frames) > MOST_VIEW:
+    shape = sum(frame.h for frame in frames), max(frame.w for frame in frames)
+    if shape[0] * shape[1] > MOST_VIEW:
         raise PictureError(UNFIT)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
-    out = np.zeros((sum(frame.h for frame in frames), max(frame.w for frame in frames)), np.float32)
+    out = np.zeros(shape, np.float32)
     top = 0
     for one, frame in zip(data.wanted, frames, strict=True):
         if one.area in sheet.by_id:

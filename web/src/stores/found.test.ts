@@ -26,21 +26,15 @@ afterEach(() => {
   vi.useRealTimers()
 })
 
-it('asks until the search is over, and says that something came which the view lacks', async () => {
-  searches = ['running', 'running', 'ready']
+it.each([
+  { said: ['running', 'running', 'ready'], lacked: 1 },
+  { said: ['ready'], lacked: 0 },
+])('asks until the search is over; what came since ($lacked) the view lacks', async ({ said, lacked }) => {
+  searches = said
   const found = useFound()
   found.open('p1')
   await vi.advanceTimersByTimeAsync(5000)
-  expect(found.state.search).toBe('ready')
-  expect([found.came, regions]).toEqual([1, 1])
-})
-
-it('was there before: the view is not asked for again', async () => {
-  searches = ['ready']
-  const found = useFound()
-  found.open('p1')
-  await vi.advanceTimersByTimeAsync(5000)
-  expect([found.came, regions]).toEqual([0, 1])
+  expect([found.state.search, found.came, regions]).toEqual(['ready', lacked, 1])
 })
 
 it('brings other regions once it was searched again', async () => {
