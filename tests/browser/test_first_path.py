@@ -283,6 +283,7 @@ def test_a_sentence_is_dragged_to_another_place_and_a_slider_is_not_its_grip(roo
     chain.move_by_offset(0, 20).move_to_element_with_offset(second, -120, 12).pause(0.2)
     chain.move_by_offset(0, 3).pause(0.2).move_by_offset(0, 1).pause(0.2).release().perform()
     room.until(lambda: room.touches()[0].startswith("Warm"))
+    room.saved()
     assert [t["kind"] for t in sheets.document_of(Portrait.objects.get()).json["touches"]] == [
         "white-balance",
         "exposure",
