@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 import numba
 import numpy as np
 
+from retouch.bands import in_bands
 from retouch.colour.tones import lightness, ramp
 from retouch.frame import Frame
 from retouch.kernels import kernel
@@ -15,7 +16,7 @@ from retouch.render.stages import Stage
 from retouch.render.table import apply_table, mix, table_of
 from retouch.sheet import Set, ToneLimit, Touch
 from retouch.touches.base import Drawn, Maps, Near, Placed, Point, Wide
-from retouch.types import Coverage, Encoded, Floats
+from retouch.types import Coverage, Encoded, Floats, digest_of
 
 if TYPE_CHECKING:
     from retouch.render.plan import Renderer
@@ -60,7 +61,7 @@ class Drawing:
         self._there: list[dict[tuple[int, int], _Held]] = [{} for _ in self._stages]
         self._takers = [dict[tuple[int, int], int]() for _ in self._stages]
         self._covering = Coverages(renderer)
-        self._boxes: dict[tuple[str, Frame], Box] = {}
+        self._boxes: dict[str, Box] = {}
 
     def want(self, stage: int, frame: Frame) -> None:
         """Ask for a stage on ``frame``; who asks may :meth:`take` it once."""
@@ -89,7 +90,14 @@ class Drawing:
             del self._there[stage][frame.scale]
             if held.own and held.frame == frame:
                 return held.picture
-        return Encoded(held.picture[frame.slices_in(held.frame)].copy())
+        shown = held.picture[frame.slices_in(held.frame)]
+        own = np.empty_like(shown, order="C")
+
+        def work(rows: slice) -> None:
+            own[rows] = shown[rows]
+
+        in_bands(work, len(own))
+        return Encoded(own)
 
     def coverage(self, area: str, stage: int, frame: Frame) -> Coverage:
         """An area's coverage as it was asked for; not to be changed."""
@@ -188,9 +196,15 @@ class Drawing:
         """Between which rows and columns a step's mask covers anything: looked for once in areas that many use."""
         if step.area is None or step.limit is not None:
             return _covered(mask)
-        name = self._of.area_key(step.area, self._stages[below].key), rect
+        name = digest_of("box", self._of.area_key(step.area, self._stages[below].key), str(rect))
         if name not in self._boxes:
-            self._boxes[name] = _covered(mask)
+            # An area that stands while a slider is dragged is not looked through for every picture.
+            known = self._of.cache.whole(name)
+            if known is None:
+                known = np.array([_covered(mask)], np.float32)
+                self._of.cache.put(name, Frame.whole(4, 1), known, self._of.trying)
+            top, bottom, left, right = (int(side) for side in known[0])
+            self._boxes[name] = top, bottom, left, right
         return self._boxes[name]
 
     def _step(

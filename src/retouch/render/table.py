@@ -26,6 +26,8 @@ BINS = 512
 LOW, HIGH = -0.5, 4.0
 LINE_STEPS = 1024
 """Nodes to one unit in the table of a channelwise rule."""
+NEAR = 1024
+"""Pixels that one pass goes over at once: they stay in the processor's nearest memory."""
 
 Rule = Callable[[Encoded], Encoded]
 
@@ -96,7 +98,7 @@ def table_of(touch: Point, mode: Blend, n: int) -> Table:
 
 
 def apply_table(picture: Floats, table: Table, mask: Floats | None, strength: float) -> None:
-    """Change ``picture`` (float32, height × width × 3) in place by ``table``.
+    """Change ``picture`` (float32, height × width × 3, whole rows of its array) in place by ``table``.
 
     ``mask`` is a coverage of height × width, or None for everywhere. Where mask × strength is 0 no bit changes.
     """
@@ -105,7 +107,8 @@ def apply_table(picture: Floats, table: Table, mask: Floats | None, strength: fl
         part = None if mask is None else mask[rows]
         covered = _NO_MASK if part is None else part
         if isinstance(table, Line):
-            _apply_line(picture[rows], covered, part is not None, np.float32(strength), table.change)
+            values = picture[rows].reshape(-1, copy=False)
+            _apply_line(values, covered.reshape(-1), part is not None, np.float32(strength), table.change)
         else:
             _apply_lattice(
                 picture[rows], covered, part is not None, np.float32(strength),
@@ -130,21 +133,30 @@ _NO_MASK = np.zeros((1, 1), np.float32)
 
 @kernel(fastmath=True)
 def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
-    top = change.shape[0] - 2
-    for y in range(picture.shape[0]):
-        for x in range(picture.shape[1]):
-            m = strength
-            if masked:
-                m *= mask[y, x]
-            if m == 0:
-                continue
-            for c in range(3):
-                v = picture[y, x, c]
-                u = (v - np.float32(LOW)) * np.float32(LINE_STEPS)
-                k = np.uint64(min(max(np.int64(u), 0), top))
-                f = u - np.float32(k)
-                d = change[k]
-                picture[y, x, c] = v + m * (d + f * (change[k + np.uint64(1)] - d))
+    # In passes that do one thing each, over as much as stays near: what looks nothing up is done for several values
+    # at once.
+    most, one = np.float32(change.shape[0] - 2), np.uint32(1)
+    at, part = np.empty(3 * NEAR, np.uint32), np.empty(3 * NEAR, np.float32)
+    low, high = np.empty(3 * NEAR, np.float32), np.empty(3 * NEAR, np.float32)
+    weights = np.full(3 * NEAR, strength)
+    for start in range(0, picture.shape[0], 3 * NEAR):
+        values = picture[start : start + 3 * NEAR]
+        n = values.shape[0]
+        for i in range(n):
+            u = (values[i] - np.float32(LOW)) * np.float32(LINE_STEPS)
+            k = np.int32(min(max(u, np.float32(0)), most))
+            at[i] = k
+            part[i] = u - np.float32(k)
+        for i in range(n):
+            low[i], high[i] = change[at[i]], change[at[i] + one]
+        if masked:
+            cover = mask[start // 3 : start // 3 + NEAR]
+            for x in range(n // 3):
+                m = strength * cover[x]
+                weights[3 * x], weights[3 * x + 1], weights[3 * x + 2] = m, m, m
+        for i in range(n):
+            v, m = values[i], weights[i]
+            values[i] = v if m == 0 else v + m * (low[i] + part[i] * (high[i] - low[i]))
 
 
 @kernel(fastmath=True)

@@ -10,7 +10,7 @@ from pydantic import Field
 from scipy.ndimage import gaussian_filter1d
 from scipy.optimize import isotonic_regression
 
-from retouch.bands import in_bands
+from retouch.bands import at_once, in_bands
 from retouch.colour.encoding import decode, encode
 from retouch.kernels import kernel
 from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
@@ -129,15 +129,15 @@ class Zones(Wide):
         def mean(values: Floats) -> Floats:
             return np.asarray(cv2.blur(values, (reach, reach), borderType=cv2.BORDER_REFLECT), np.float32)
 
-        middle = mean(ev)
-        varies = np.maximum(mean(ev * ev) - middle * middle, 0)
+        middle, squares = at_once(lambda: mean(ev), lambda: mean(ev * ev))
+        varies = np.maximum(squares - middle * middle, 0)
         a = varies / (varies + np.float32(EDGE))
-        b = middle - a * middle
         # Windows that see an edge know the base best: they count for more where windows overlap.
         trust = varies + np.float32(0.02 * EDGE)
-        total = mean(trust)
-        line: Floats = np.stack([mean(a * trust) / total, mean(b * trust) / total], axis=-1)
-        return (line.astype(np.float32),)
+        slope, rest, total = at_once(
+            lambda: mean(a * trust), lambda: mean((middle - a * middle) * trust), lambda: mean(trust)
+        )
+        return (np.stack([slope / total, rest / total], axis=-1),)
 
     def rule_with(self, colours: Encoded, survey: Floats) -> Encoded:
         """The reference: encoded working colours h × w × 3, light × 2^gain(base)."""
