@@ -26,7 +26,7 @@ BINS = 512
 LOW, HIGH = -0.5, 4.0
 LINE_STEPS = 1024
 """Nodes to one unit in the table of a channelwise rule."""
-NEAR = 1024
+NEAR = 256
 """Pixels that one pass goes over at once: they stay in the processor's nearest memory."""
 
 Rule = Callable[[Encoded], Encoded]
@@ -142,6 +142,14 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
     for start in range(0, picture.shape[0], 3 * NEAR):
         values = picture[start : start + 3 * NEAR]
         n = values.shape[0]
+        if masked:
+            cover, some = mask[start // 3 : start // 3 + NEAR], False
+            for x in range(n // 3):
+                m = strength * cover[x]
+                weights[3 * x], weights[3 * x + 1], weights[3 * x + 2] = m, m, m
+                some |= m != 0
+            if not some:
+                continue
         for i in range(n):
             u = (values[i] - np.float32(LOW)) * np.float32(LINE_STEPS)
             k = np.int32(min(max(u, np.float32(0)), most))
@@ -149,11 +157,6 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
             part[i] = u - np.float32(k)
         for i in range(n):
             low[i], high[i] = change[at[i]], change[at[i] + one]
-        if masked:
-            cover = mask[start // 3 : start // 3 + NEAR]
-            for x in range(n // 3):
-                m = strength * cover[x]
-                weights[3 * x], weights[3 * x + 1], weights[3 * x + 2] = m, m, m
         for i in range(n):
             v, m = values[i], weights[i]
             values[i] = v if m == 0 else v + m * (low[i] + part[i] * (high[i] - low[i]))
