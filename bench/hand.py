@@ -27,28 +27,24 @@ SECONDS, RATE = 4.0, 60.0
 WINDOWS = ((1280, 800), (2560, 1440))
 WATCH = """
 window.seen = [];
-const views = new WeakMap();
+let answered = null;
 const real = window.fetch;
 window.fetch = async (...of) => {
   const path = typeof of[0] === 'string' ? of[0] : of[0].url;
   const began = performance.now();
   const answer = await real(...of);
-  if (!/(view|dabs)$/.test(path) || answer.status !== 200) return answer;
-  const read = answer.blob.bind(answer);
-  answer.blob = async () => {
-    const blob = await read();
-    views.set(blob, began);
-    return blob;
-  };
+  if (/(view|dabs)$/.test(path) && answer.status === 200) answered = [began, path.endsWith('dabs')];
   return answer;
 };
-const decode = window.createImageBitmap;
-window.createImageBitmap = async (...of) => {
-  const bitmap = await decode(...of);
-  const began = views.get(of[0]);
-  const now = performance.now();
-  if (began) window.seen.push([now, now - began, bitmap.width]);
-  return bitmap;
+const drawn = new WeakSet();
+const draw = CanvasRenderingContext2D.prototype.drawImage;
+CanvasRenderingContext2D.prototype.drawImage = function (image, ...at) {
+  if (image instanceof ImageBitmap && this.canvas.dataset.picture !== undefined && !drawn.has(image)) {
+    drawn.add(image);
+    const now = performance.now();
+    if (answered) window.seen.push([now, now - answered[0], image.width, answered[1]]);
+  }
+  return draw.call(this, image, ...at);
 };
 window.held = [];
 new PerformanceObserver((list) => list.getEntries().forEach((e) => window.held.push(e.duration)))
@@ -112,15 +108,16 @@ class Hand:
             self.mouse("mouseReleased", x, y)
         self.person.settle()
 
-    def told(self, what: str, ref: float, goals: str) -> None:
-        """Print what came."""
-        times = [t for t, *_ in self.seen]
+    def told(self, what: str, ref: float, goals: str, dabs: bool = False) -> None:
+        """Print what came: all pictures, or only ``dabs``."""
+        seen = [(t, age, width) for t, age, width, dab in self.seen if dab or not dabs]
+        times = [t for t, *_ in seen]
         gaps = sorted((b - a) / 1000 / ref for a, b in itertools.pairwise(times))
         if not gaps:
             print(f"  {what:<34} no picture came", flush=True)
             return
-        old = statistics.median(age / 1000 / ref for _, age, _ in self.seen)
-        width = round(statistics.median(w for *_, w in self.seen))
+        old = statistics.median(age / 1000 / ref for _, age, _ in seen)
+        width = round(statistics.median(w for *_, w in seen))
         print(
             f"  {what:<34} every {statistics.median(gaps):5.1f}, 95 % {gaps[int(0.95 * (len(gaps) - 1))]:5.1f}, "
             f"old {old:5.1f} × REF, {width} px wide; page held {self.longest:3.0f} ms  {goals}",
@@ -226,10 +223,10 @@ def _painting(hand: Hand, person: Person, ref: float) -> None:
     person.one("[data-wishes=read]")
     person.one("[data-start]").send_keys("\ue007")
     person.settle()
-    person.keys("b")
+    # A new area takes the brush in hand.
     x, y = person.spot(0.45, 0.4)
     hand.drags(x, y, lambda share: (60 * np.sin(9 * share), 50 * np.cos(11 * share)))
-    hand.told("a brush on the face: dabs", ref, "(≤ 3)")
+    hand.told("a brush on the face: dabs", ref, "(≤ 3)", dabs=True)
     while len(person.all("[data-touch]")) > len(TOUCHES):
         person.keys("z", hold="\ue009")
         person.settle()

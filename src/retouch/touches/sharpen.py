@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from pydantic import Field
 
-from retouch.bands import in_bands
+from retouch.bands import at_once, in_bands
 from retouch.colour.spaces import WORKING, to_xyz
 from retouch.kernels import kernel
 from retouch.touches.base import Heading, Near, ReadyPlace, ReadyTouch, found_part
@@ -84,11 +84,14 @@ class Sharpen(Near):
         def mean(values: Floats) -> Floats:
             return np.asarray(cv2.GaussianBlur(values, window, sigma, borderType=cv2.BORDER_REPLICATE))
 
-        middle = mean(luma)
-        varies = np.maximum(mean(luma * luma) - middle * middle, 0)
         about = np.ones((2 * max(1, round(sigma)) + 1,) * 2, np.uint8)
-        low = cv2.erode(luma, about, borderType=cv2.BORDER_REPLICATE)
-        high = cv2.dilate(luma, about, borderType=cv2.BORDER_REPLICATE)
+        middle, squares, low, high = at_once(
+            lambda: mean(luma),
+            lambda: mean(luma * luma),
+            lambda: np.asarray(cv2.erode(luma, about, borderType=cv2.BORDER_REPLICATE)),
+            lambda: np.asarray(cv2.dilate(luma, about, borderType=cv2.BORDER_REPLICATE)),
+        )
+        varies = np.maximum(squares - middle * middle, 0)
         out = np.empty_like(around)
         settings = np.array([self.amount, self.threshold**2, self.limit], np.float32)
 

@@ -192,7 +192,7 @@ class TonesOut(BaseModel):
 
 @router.post("portraits/{portrait_id}/view", response={200: None})
 def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
-    """The rectangle as an sRGB JPEG; a draft is rendered with coarser tables."""
+    """The rectangle as a JPEG in the working space; a draft is rendered with coarser tables."""
     portrait, frame = open_frame(request, portrait_id, data.frame)
     if data.show == "original":
         sheet = Sheet()

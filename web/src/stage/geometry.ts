@@ -27,6 +27,32 @@ export interface Box {
   h: number
 }
 
+/** Where pixels are not wholly transparent; null if all are. */
+export function boxOf({ data, width, height }: ImageData): Box | null {
+  let left = width
+  let right = 0
+  let top = height
+  let bottom = 0
+  for (let y = 0, at = 3; y < height; y++) {
+    for (let x = 0; x < width; x++, at += 4) {
+      if (!data[at]) continue
+      if (x < left) left = x
+      if (x >= right) right = x + 1
+      if (y < top) top = y
+      bottom = y + 1
+    }
+  }
+  return right > left ? { x: left, y: top, w: right - left, h: bottom - top } : null
+}
+
+/** The smallest box that holds some; null of none. */
+export function joined(boxes: Box[]): Box | null {
+  if (!boxes.length) return null
+  const [x, y] = [Math.min(...boxes.map((b) => b.x)), Math.min(...boxes.map((b) => b.y))]
+  const [right, bottom] = [Math.max(...boxes.map((b) => b.x + b.w)), Math.max(...boxes.map((b) => b.y + b.h))]
+  return { x, y, w: right - x, h: bottom - y }
+}
+
 const MARGIN = 28
 export const LOWEST_ZOOM = 0.02
 export const HIGHEST_ZOOM = 8

@@ -35,6 +35,12 @@ describe('the pace of drafts', () => {
     })
     expect(shares.filter((s) => s === 1 / 2).length).toBeGreaterThan(30)
   })
+  it('becomes coarser after all when its first pictures came quicker than those that follow', () => {
+    const pace = new Pace()
+    drag(pace, 4 * 140, 3)
+    const shares = drag(pace, 4 * 300, 40)
+    expect(shares.slice(-10).every((s) => s < 1 / 2)).toBe(true)
+  })
   it('does not listen to one late picture, nor to one of another size', () => {
     const pace = new Pace()
     drag(pace, 100)

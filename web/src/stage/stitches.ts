@@ -1,5 +1,6 @@
 import type { Painted } from '../sheet/types'
 import type { Thread } from '../stores/room'
+import { type Box, joined } from './geometry'
 
 /** Cells of fine cross-stitches; `dense` ones stand between the others, where coverage is high. */
 export function stitchPattern(
@@ -36,24 +37,14 @@ export function stitchPattern(
   return context.createPattern(tile, 'repeat')!
 }
 
-/** A grey coverage picture as transparency, so that stitches can be cut out with it. */
-export function asAlpha(bitmap: ImageBitmap): OffscreenCanvas {
-  const canvas = new OffscreenCanvas(bitmap.width, bitmap.height)
-  const context = canvas.getContext('2d', { willReadFrequently: true })!
-  context.drawImage(bitmap, 0, 0)
-  const pixels = context.getImageData(0, 0, bitmap.width, bitmap.height)
-  const words = new Uint32Array(pixels.data.buffer)
-  for (let i = 0; i < words.length; i++) words[i] = (words[i]! & 0xff) << 24
-  context.putImageData(pixels, 0, 0)
-  return canvas
-}
-
 /**
  * A stroke as it looks before the server has worked it out: the tip's strongest coverage at every pixel. It stands in
  * for the overlay while the pointer is down; the server's coverage replaces it.
  */
 export class StrokeShadow {
   readonly canvas: OffscreenCanvas
+  /** Where anything of it has been drawn, in the canvas's pixels. */
+  box: Box | null = null
   private readonly context: OffscreenCanvasRenderingContext2D
   private readonly pixels: ImageData
   private drawn = 0
@@ -103,5 +94,9 @@ export class StrokeShadow {
       }
     }
     this.context.putImageData(this.pixels, 0, 0, left, top, right - left, bottom - top)
+    this.box = joined([
+      ...(this.box ? [this.box] : []),
+      { x: left, y: top, w: right - left, h: bottom - top },
+    ])
   }
 }

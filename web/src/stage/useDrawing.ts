@@ -2,7 +2,20 @@ import { computed, onBeforeUnmount, type Ref, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import { alphaOf, drawLayers, drawMask, drawOnly, drawRim, drawStitches, leftOut } from './scene'
+import { SPACE } from './bitmaps'
+import {
+  alphaOf,
+  beside,
+  covers,
+  drawLayers,
+  drawMask,
+  drawOnly,
+  drawRim,
+  drawStitches,
+  extent,
+  leftOut,
+  RIM,
+} from './scene'
 import type { Fetching } from './useFetching'
 import type { usePainter } from './usePainter'
 import type { useThing } from './useThing'
@@ -77,15 +90,36 @@ export function useDrawing(
     })
   }
   function fitCanvases() {
-    const rect = canvases.box.value?.getBoundingClientRect()
-    for (const canvas of [canvases.picture.value, canvases.overlay.value]) {
-      if (!canvas || !rect) continue
-      const [w, h] = [Math.round(rect.width * on.ratio.value), Math.round(rect.height * on.ratio.value)]
+    const { w: across, h: down } = on.outer.value
+    const fine = on.ratio.value
+    for (const [canvas, ratio] of [
+      [canvases.picture.value, coarse() ?? fine],
+      [canvases.overlay.value, fine],
+    ] as const) {
+      if (!canvas) continue
+      const [w, h] = [Math.round(across * ratio), Math.round(down * ratio)]
       if (canvas.width !== w || canvas.height !== h) Object.assign(canvas, { width: w, height: h })
     }
   }
+  /** The view from before it moved, where it is sharper than what has come since. */
+  function stillSharp() {
+    const [still, main] = [views.still.value, views.main.value]
+    return still && main && still.frame.width >= main.frame.width ? still : null
+  }
+  /**
+   * Pixels of the canvas to a CSS pixel while a draft stands on it alone: the browser's compositor makes it larger, which
+   * it does beside the page and, where there is one, with the graphics processor.
+   */
+  function coarse(): number | null {
+    const main = views.main.value
+    if (stillSharp()) return null
+    const alone = room.compare === 'no' && room.before === 'no' && !masked.value && room.overlay !== 'inside'
+    if (!main?.draft || !alone || room.overlay === 'outside' || views.dabs.value.length) return null
+    const ratio = main.frame.width / (on.size.value.w * on.view.value.zoom)
+    return ratio < on.ratio.value ? ratio : null
+  }
   function pen(canvas: HTMLCanvasElement | null) {
-    const context = canvas?.getContext('2d') ?? null
+    const context = canvas?.getContext('2d', { colorSpace: SPACE }) ?? null
     context?.clearRect(0, 0, context.canvas.width, context.canvas.height)
     return context
   }
@@ -125,19 +159,39 @@ export function useDrawing(
     if (masked.value && coverage.layer.value) drawMask(context, alphaNow(), on.scene(), room.reach?.sharp)
     else if (room.before !== 'no' && views.before.value) drawLayers(context, [views.before.value], on.scene())
     else {
-      drawLayers(context, [views.whole.value, views.main.value, ...views.dabs.value], on.scene())
+      const [main, ratio] = [views.main.value, coarse()]
+      const scene = ratio ? { ...on.scene(), ratio, coarse: true } : on.scene()
+      const under = main && covers(main.frame, scene) ? null : views.whole.value
+      const still = stillSharp()
+      const below = () => drawLayers(context, [under, main], scene, !!main?.draft)
+      if (!still) below()
+      else if (!covers(still.frame, scene)) beside(context, still, scene, below)
+      drawLayers(context, [still, ...views.dabs.value], scene, !!main?.draft)
       const inside = room.overlay === 'inside'
       if (shownArea.value && (inside || room.overlay === 'outside'))
         drawOnly(context, alphaNow(), inside, getComputedStyle(canvases.box.value!).backgroundColor)
     }
   }
-  function alphaNow(): OffscreenCanvas | null {
-    const { width, height } = canvases.overlay.value!
+  /** The coverage that is looked at, and the strokes on it that are newer. */
+  function coverNow() {
     const key = covered.value && coveredKey(covered.value)
     const known = coverage.layer.value?.of === key ? coverage.layer.value : null
-    const fresh = key !== null && key === room.openArea ? painter.shadows.value : []
+    return { known, fresh: key !== null && key === room.openArea ? painter.shadows.value : [] }
+  }
+  const all = () => ({ x: 0, y: 0, w: canvases.overlay.value!.width, h: canvases.overlay.value!.height })
+  function alphaNow(at = all()): OffscreenCanvas | null {
+    const { known, fresh } = coverNow()
     if (!known && !fresh.length) return null
-    return alphaOf(width, height, known, fresh, actions.paintPart()?.part.join === 'take', on.scene())
+    return alphaOf(at, known, fresh, actions.paintPart()?.part.join === 'take', on.scene())
+  }
+  /** Where stitches stand, and on what. */
+  function stitchedNow() {
+    // Of an area that covers most of the picture what is left out says more.
+    const most = room.most && shownArea.value === room.openArea
+    const { known, fresh } = coverNow()
+    const at = most ? all() : extent(all(), known, fresh, on.scene())
+    const alpha = at && alphaNow(at)
+    return alpha && { at, alpha: most ? leftOut(alpha, on.scene()) : alpha }
   }
   function drawOverlay() {
     // Nobody judges light through stitches: they step aside while a touch is dragged, typed into, paints light or
@@ -152,27 +206,23 @@ export function useDrawing(
       !room.reach &&
       room.before === 'no' &&
       (!judging || room.stitched)
-    const alpha = shown ? alphaNow() : null
+    const stitched = shown ? stitchedNow() : null
     const region = hovered.value
+    const round = region && extent(all(), region, [], on.scene(), RIM * on.ratio.value)
     // A canvas that is cleared is brought to the screen anew, all of it: while something is dragged it stays as it is.
-    if (!alpha && !region && bare) return
+    if (!stitched && !round && bare) return
     const context = pen(canvases.overlay.value)
     if (!context) return
-    bare = !alpha && !region
-    const { width, height } = context.canvas
+    bare = !stitched && !round
     within(context, on.pane.value, () => {
-      if (alpha) {
-        // Of an area that covers most of the picture what is left out says more.
-        const seen = room.most && shownArea.value === room.openArea ? leftOut(alpha, on.scene()) : alpha
-        drawStitches(context, seen, on.ratio.value, room.thread)
-      }
-      if (region) drawRim(context, alphaOf(width, height, region, [], false, on.scene()), on.ratio.value)
+      if (stitched) drawStitches(context, stitched.alpha, stitched.at, on.ratio.value, room.thread)
+      if (round) drawRim(context, alphaOf(round, region, [], false, on.scene()), round, on.ratio.value)
     })
   }
 
   watch(
     [
-      views.main, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
+      views.main, views.still, views.whole, views.before, views.dabs, coverage.layer, on.stage, on.view, covered, hovered, painter.shadows,
       () => room.overlay, () => room.reach, () => room.splitAt, () => room.before, () => room.compare,
       () => room.wholeThings, () => room.painting, () => room.pointing, () => room.hoverArea, () => room.most, () => room.stitched, aside, () => sheet.trial, () => ({ ...room.thread }),
     ],

@@ -6,7 +6,6 @@ import { useFound } from '../stores/found'
 import { type BeforeOf, useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { frameOf } from './geometry'
-import { asAlpha } from './stitches'
 import { Pace } from './pace'
 import type { usePainter } from './usePainter'
 import type { StageView } from './useView'
@@ -120,7 +119,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     const at = frame()
     if (!at) return
     const kept = painter().kept()
-    coverage.ask(base, what, at, asAlpha, (share, box) => {
+    coverage.ask(base, what, at, (share, box) => {
       if ('area' in what && what.area === room.openArea) [room.share, room.box] = [share, box]
       painter().forget(kept)
     })
@@ -162,7 +161,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     () => rest(0),
   )
   watch(on.view, () => {
-    refresh(true)
+    if (!sheet.trial.length && !views.holds(on.scene())) refresh(true)
     if (room.compare !== 'no') refreshBefore(true)
     // Nobody moves anything while a portrait opens: its view is asked for at once.
     rest(views.main.value ? REST : 0)

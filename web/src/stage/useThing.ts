@@ -3,6 +3,7 @@ import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useActions } from '../edits/actions'
+import { type Box, boxOf } from './geometry'
 
 interface Spot {
   x: number
@@ -28,7 +29,7 @@ export function useThing(inPicture: (at: Spot) => Spot) {
   const rounded = (v: number) => Number(v.toFixed(4))
 
   /** The region under the pointer as a coverage that fills the picture, one canvas for each region. */
-  let drawn: { key: string; alpha: OffscreenCanvas } | null = null
+  let drawn: { key: string; alpha: OffscreenCanvas; box: Box | null } | null = null
   const hovered = computed(() => {
     const regions = found.regions
     if (!open() || !regions || !over.value || pressed.value) return null
@@ -43,11 +44,12 @@ export function useThing(inPicture: (at: Spot) => Spot) {
         .silhouette(region, room.wholeThings, bent.layers.length ? bent.back : undefined)
         .forEach((a, i) => (pixels.data[4 * i + 3] = a))
       alpha.getContext('2d')!.putImageData(pixels, 0, 0)
-      drawn = { key, alpha }
+      drawn = { key, alpha, box: boxOf(pixels) }
     }
     const { width, height } = regions
     return {
       alpha: drawn.alpha,
+      box: drawn.box,
       frame: { width, height, x: 0, y: 0, w: width, h: height },
       of: `thing ${key}`,
     }

@@ -31,6 +31,8 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   const view = ref<View>({ zoom: 1, x: 0, y: 0 })
   const fitting = ref(true)
   const ratio = ref(window.devicePixelRatio || 1)
+  /** All of the stage. */
+  const outer = computed<Size>(() => ({ w: width.value, h: height.value }))
   /** A pane of the stage, when two pictures stand side by side. */
   const stage = computed<Size>(() => ({
     w: room.compare === 'pair' ? Math.floor(width.value / 2) : width.value,
@@ -184,6 +186,6 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     kept.value = Object.fromEntries(fitting.value ? others : [...others, [id, { ...view.value }]])
   })
 
-  return { view, fitting, ratio, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, closer, spot, inPicture, onStage } // prettier-ignore
+  return { view, fitting, ratio, outer, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, closer, spot, inPicture, onStage } // prettier-ignore
 }
 export type StageView = ReturnType<typeof useView>

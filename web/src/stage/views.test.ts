@@ -3,9 +3,9 @@ import type { Stroke } from '../sheet/types'
 import { type Base, Views } from './views'
 
 const closed: string[] = []
-vi.stubGlobal('createImageBitmap', (blob: Blob) =>
-  blob.text().then((name) => ({ name, close: () => closed.push(name) })),
-)
+vi.mock('./bitmaps', () => ({
+  pictureFrom: (blob: Blob) => blob.text().then((name) => ({ name, close: () => closed.push(name) })),
+}))
 const frame = { width: 100, height: 80, x: 0, y: 0, w: 100, h: 80 }
 const base = () =>
   ({ portrait: 'p', revision: 1, trial: [], keep: null, look: 'plain', check: {} }) as unknown as Base
@@ -105,6 +105,24 @@ describe('views', () => {
     name = 'second'
     await settled(views)
     expect([views.stands('first'), views.stands('second')]).toEqual([false, false])
+  })
+
+  it('stay sharp while only the view moves, and are let go when the picture changes', async () => {
+    const views = new Views(vi.fn(), vi.fn())
+    answers = ['sharp', 'moved', 'moved on', 'changed'].map((name) => picture(name))
+    const ask = async (of: () => Base, named: (() => string) | null) => {
+      views.view(of, frame, named)
+      await settled(views)
+    }
+    await ask(base, () => '')
+    const sharp = views.main.value
+    await ask(base, null)
+    await ask(base, null)
+    expect(views.still.value).toBe(sharp)
+    expect(closed).toEqual(['moved'])
+    await ask(() => ({ ...base(), revision: 2 }), null)
+    expect(views.still.value).toBe(null)
+    expect(closed).toEqual(['moved', 'sharp', 'moved on'])
   })
 
   it('tell which touches show less than there is', async () => {

@@ -4,6 +4,9 @@ import type { Mending, Painted } from '../sheet/types'
 import type { CheckOptions, Look } from '../stores/room'
 import { bytesOf, sameBytes } from '../api/bytes'
 import { Latest } from '../api/latest'
+import { alphaFrom, pictureFrom } from './bitmaps'
+import type { Box } from './geometry'
+import { covers, type Scene } from './scene'
 
 /** Milliseconds after which somebody who waits for a view is told so. */
 const SLOW = 700
@@ -14,6 +17,8 @@ const AGAIN = 700
 export interface Layer {
   bitmap: ImageBitmap
   frame: FrameIn
+  /** Coarser than the screen, while something moves. */
+  draft?: boolean
   /** Something in it is still being worked out. */
   waits?: boolean
   unseen?: Record<string, number>
@@ -54,6 +59,8 @@ function put(place: ShallowRef<Layer | null>, layer: Layer | null) {
  */
 export class Views {
   readonly main = shallowRef<Layer | null>(null)
+  /** The sharp view from before the view moved, while nothing but that has changed. */
+  readonly still = shallowRef<Layer | null>(null)
   readonly whole = shallowRef<Layer | null>(null)
   readonly before = shallowRef<Layer | null>(null)
   readonly dabs = shallowRef<Layer[]>([])
@@ -67,8 +74,9 @@ export class Views {
   readonly latest = new Latest((error) => this.complain(error))
   readonly beforeLatest = new Latest((error) => this.complain(error))
   private asking: ReturnType<typeof setTimeout> | undefined
-  /** What was asked for what stands there at rest. */
+  /** What was asked for what stands there at rest, and of what the view that stands there is. */
   private standing = ''
+  private of = ''
   private beforeKey = ''
   private beforeWhat = ''
   /** How many points of the stroke in hand the server has answered for. */
@@ -109,11 +117,12 @@ export class Views {
       const name = named?.() ?? ''
       const began = performance.now()
       const waiting = setTimeout(() => (this.slow.value = true), SLOW)
-      const layer = await this.fetch(base(), frame, !named).finally(() => {
+      const now = base()
+      const layer = await this.fetch(now, frame, !named).finally(() => {
         clearTimeout(waiting)
         this.slow.value = false
       })
-      put(this.main, layer)
+      this.come(layer, JSON.stringify(now))
       this.standing = name
       this.waiting.value = !!layer.waits
       this.unseen.value = layer.unseen ?? {}
@@ -122,6 +131,22 @@ export class Views {
       this.dropDabs()
       done?.(performance.now() - began)
     })
+  }
+
+  /** Whether a sharp view stands there that holds all that a scene shows, for as long as it moves. */
+  holds(scene: Scene): boolean {
+    const sharp = this.still.value ?? (this.main.value?.draft ? null : this.main.value)
+    const fine =
+      sharp && sharp.frame.width >= 0.99 * scene.picture.w * Math.min(1, scene.view.zoom * scene.ratio)
+    return !!fine && covers(sharp.frame, scene)
+  }
+
+  private come(layer: Layer, of: string) {
+    const sharp = this.main.value
+    if (!layer.draft || of !== this.of) put(this.still, null)
+    else if (sharp && !sharp.draft) [this.still.value, this.main.value] = [sharp, null]
+    put(this.main, layer)
+    this.of = of
   }
 
   /** Ask what a stroke that grows has changed of the view: only its new points are sent. */
@@ -193,7 +218,7 @@ export class Views {
     this.problem.value = ''
     const waits = answer.headers.has('X-Waiting')
     const unseen = JSON.parse(answer.headers.get('X-Unseen') ?? '{}') as Record<string, number>
-    return { bitmap: await createImageBitmap(answer.blob), frame, waits, unseen }
+    return { bitmap: await pictureFrom(answer.blob), frame, draft, waits, unseen }
   }
 
   private async fetchDab(base: Base, growing: Growing, frame: FrameIn): Promise<Layer | null> {
@@ -222,12 +247,12 @@ export class Views {
       number,
       number,
     ]
-    return { bitmap: await createImageBitmap(answer.blob), frame: { ...frame, x, y, w, h } }
+    return { bitmap: await pictureFrom(answer.blob), frame: { ...frame, x, y, w, h } }
   }
 
   close() {
     clearTimeout(this.asking)
-    for (const place of [this.main, this.whole, this.before]) put(place, null)
+    for (const place of [this.main, this.still, this.whole, this.before]) put(place, null)
     this.dropDabs()
   }
 
@@ -243,7 +268,9 @@ export const coveredKey = (what: Covered) => ('area' in what ? what.area : `touc
 
 /** The coverage of one area or touch, latest wins; `complain` is told why one could not be had. */
 export class Coverage {
-  readonly layer = shallowRef<{ alpha: OffscreenCanvas; frame: FrameIn; of: string } | null>(null)
+  readonly layer = shallowRef<{ alpha: ImageBitmap; frame: FrameIn; box: Box | null; of: string } | null>(
+    null,
+  )
   /** What the layer was made of. */
   private known: { name: string; bytes: Uint8Array } | null = null
   readonly latest: Latest
@@ -252,13 +279,7 @@ export class Coverage {
     this.latest = new Latest(complain)
   }
 
-  ask(
-    base: () => Base,
-    what: Covered,
-    frame: FrameIn,
-    toAlpha: (bitmap: ImageBitmap) => OffscreenCanvas,
-    done: (share: number, box: number[] | null) => void,
-  ) {
+  ask(base: () => Base, what: Covered, frame: FrameIn, done: (share: number, box: number[] | null) => void) {
     this.latest.run(async () => {
       const { portrait, revision, trial } = base()
       const { laid = [], ...whose } = 'area' in what ? what : { ...what, laid: [] as Operation[] }
@@ -270,18 +291,19 @@ export class Coverage {
       })
       const of = coveredKey(what)
       const [name, bytes] = [JSON.stringify([portrait, frame, of]), await bytesOf(answer.blob)]
-      // Most edits change nothing of where an area lies, and to make it transparent takes the page's time.
+      // Most edits change nothing of where an area lies.
       if (!this.layer.value || this.known?.name !== name || !sameBytes(this.known.bytes, bytes)) {
-        const bitmap = await createImageBitmap(answer.blob)
-        this.layer.value = { alpha: toAlpha(bitmap), frame, of }
+        const { bitmap: alpha, box } = await alphaFrom(answer.blob)
+        this.forget()
+        this.layer.value = { alpha, frame, box, of }
         this.known = { name, bytes }
-        bitmap.close()
       }
       done(Number(answer.headers.get('X-Share')), answer.headers.get('X-Box')?.split(' ').map(Number) ?? null)
     })
   }
 
   forget() {
+    this.layer.value?.alpha.close()
     this.layer.value = null
   }
 }

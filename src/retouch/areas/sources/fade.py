@@ -6,6 +6,7 @@ import numpy as np
 from pydantic import Field
 
 from retouch.areas.base import Part, Sight
+from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Coverage, Place
 
@@ -27,5 +28,12 @@ class Fade(Part):
         (ax, ay), (bx, by) = self.start, self.end
         dx, dy = bx - ax, by - ay
         length = max(dx * dx + dy * dy, 1e-8)
-        t = np.clip(1 - ((x - ax)[None, :] * dx + (y - ay)[:, None] * dy) / length, 0, 1)
-        return Coverage((t * t * (3 - 2 * t)).astype(np.float32))
+        across, down = ((along / length).astype(np.float32) for along in ((x - ax) * dx, (y - ay) * dy))
+        out = np.empty(frame.shape, np.float32)
+
+        def work(rows: slice) -> None:
+            t = np.clip(1 - (across + down[rows, None]), 0, 1)
+            out[rows] = t * t * (3 - 2 * t)
+
+        in_bands(work, frame.h)
+        return Coverage(out)

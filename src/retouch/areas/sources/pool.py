@@ -7,10 +7,12 @@ from pydantic import Field
 
 from retouch.areas.base import Part, Sight, Unit
 from retouch.areas.sources.colour import SHARE
+from retouch.bands import in_bands
 from retouch.frame import Frame
 from retouch.types import Coverage, Place
 
 Length = Annotated[float, Field(gt=0, le=4)]
+FAR = 1e30
 
 
 class Pool(Part):
@@ -40,12 +42,23 @@ class Pool(Part):
     def coverage(self, frame: Frame, sight: Sight) -> Coverage:
         """Coverage on ``frame``: a smoothstep of the distance in radii, from 1 − softness to 1."""
         x, y = frame.places()
-        dx, dy = (x - self.centre[0])[None, :], (y - self.centre[1])[:, None]
+        dx, dy = x - self.centre[0], (y - self.centre[1])[:, None]
         cos, sin = np.cos(np.radians(self.turn)), np.sin(np.radians(self.turn))
-        across, down = (cos * dx + sin * dy) / self.radii[0], (cos * dy - sin * dx) / self.radii[1]
+        # What columns and rows add to a pixel's distance, in radii; far away all is alike.
+        across, down = (
+            [np.clip(share / radius, -FAR, FAR).astype(np.float32) for share in shares]
+            for radius, shares in zip(self.radii, ((cos * dx, sin * dy), (-sin * dx, cos * dy)), strict=True)
+        )
         # An edge of one pixel at least, so that a hard pool is not jagged.
         least = 1 / (frame.unit * min(self.radii))
         edge, lead = (self.softness, 0.0) if self.softness > least else (least, 0.5)
-        t = np.clip((1 - np.hypot(across, down)) / edge + lead, 0, 1)
-        inside = (t * t * (3 - 2 * t)).astype(np.float32)
-        return Coverage(np.asarray(1 - inside if self.outside else inside))
+        out = np.empty(frame.shape, np.float32)
+
+        def work(rows: slice) -> None:
+            far = np.hypot(across[0] + across[1][rows], down[0] + down[1][rows])
+            t = np.clip((1 - far) / np.float32(min(edge, FAR / 10)) + np.float32(lead), 0, 1)
+            inside = t * t * (3 - 2 * t)
+            out[rows] = 1 - inside if self.outside else inside
+
+        in_bands(work, frame.h)
+        return Coverage(out)
