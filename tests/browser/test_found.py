@@ -171,6 +171,12 @@ def test_one_comes_closer_to_what_is_small_and_goes_back(choir):
     room.settle()
     room.until(lambda: "Shift+F closer" in room.text("[data-stage] [role=status]"))
     assert zoom(room) == 0
+    # So does a silhouette that is clicked twice, though the column turns into the area's parts at the first click.
+    room.click("all areas ›")
+    ActionChains(room.driver).double_click(room.one("[data-found=lips]")).perform()
+    room.until(lambda: zoom(room) > 2)
+    room.settle()
+    assert [area["name"] for area in areas_of("Alto 2")] == ["the irises", "the lips"]
 
 
 def test_an_empty_sheet_offers_first_steps_and_forces_none(choir):

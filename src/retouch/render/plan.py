@@ -252,8 +252,8 @@ class Renderer:
         """The name of the survey that a wide touch makes of the stage with the key ``below``, and its frame."""
         kind = step.settings
         assert isinstance(kind, Wide)
-        # A draft's survey is a quarter as long: 0.1 to 0.7 of an 8-bit step away, and its stages cost a sixteenth.
-        small = self.scaled(kind.side // 4 if self.fineness == DRAFT else kind.side)
+        # Most of what a draft costs is its surveys and the stages below them.
+        small = self.scaled(kind.side // kind.coarser if self.fineness == DRAFT else kind.side)
         where = self.where_name(step, below) if kind.within else ""
         if self._maps_of is not None and (standing := self._maps_of.standing_survey(step, small, where)) is not None:
             return standing, small

@@ -163,6 +163,8 @@ class Wide(Kind):
     The maps are made at one size whatever the view's, so that a view, a dab and the export agree.
     """
 
+    coarser: ClassVar[int] = 4
+    """How many times shorter the long side that a draft surveys is, while something is dragged."""
     within: ClassVar[bool] = False
     """Whether the maps are made of what lies where the touch works, and of nothing else."""
 

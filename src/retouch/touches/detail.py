@@ -42,6 +42,7 @@ class Detail(Wide):
 
     kind: ClassVar[str] = "detail"
     title: ClassVar[str] = "Detail"
+    coarser: ClassVar[int] = 6
     stage: ClassVar[Heading] = "skin"
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (

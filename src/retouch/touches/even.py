@@ -37,6 +37,7 @@ class Even(Wide):
 
     kind: ClassVar[str] = "even"
     title: ClassVar[str] = "Evening"
+    coarser: ClassVar[int] = 6
     stage: ClassVar[Heading] = "skin"
     sentence: ClassVar[str] = "Even {where}: light by {light}, colour by {colour}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (

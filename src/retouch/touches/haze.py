@@ -34,6 +34,8 @@ class Haze(Wide):
 
     kind: ClassVar[str] = "haze"
     title: ClassVar[str] = "Haze"
+    # What a veil is taken for changes with the size of the map.
+    coarser: ClassVar[int] = 1
     stage: ClassVar[Heading] = "balance"
     sentence: ClassVar[str] = "{amount:Take|Lay} a veil {amount:off|over} {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (

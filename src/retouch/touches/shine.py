@@ -49,6 +49,7 @@ class Shine(Wide):
 
     kind: ClassVar[str] = "shine"
     title: ClassVar[str] = "Shine"
+    coarser: ClassVar[int] = 6
     stage: ClassVar[Heading] = "skin"
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (

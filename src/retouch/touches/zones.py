@@ -43,6 +43,7 @@ class Zones(Wide):
 
     kind: ClassVar[str] = "zones"
     title: ClassVar[str] = "Tone zones"
+    coarser: ClassVar[int] = 6
     stage: ClassVar[Heading] = "light"
     sentence: ClassVar[str] = "Balance the tones of {where}: shadows {shadow}, lights {light}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (

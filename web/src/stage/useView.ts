@@ -102,6 +102,9 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   /** The open area fills the stage, both eyes together; called again, back to where one was. */
   function closer() {
     if (back()) return
+    // Where an area lies that was opened just now is still on its way.
+    soon = !!room.openArea && room.share === null
+    if (soon) return
     if (!room.box) {
       notices.say(room.openArea ? 'This area covers nothing yet.' : 'No area is open to come closer to.')
       return
@@ -109,10 +112,20 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     leave()
     lookAt(room.box, 1.3)
   }
+  let soon = false
   watch(() => room.closer, closer)
   watch(
+    () => room.share,
+    () => {
+      if (soon && room.share !== null) closer()
+    },
+  )
+  watch(
     () => [room.openArea, sheet.portrait?.id],
-    () => (left = null),
+    () => {
+      left = null
+      soon = false
+    },
   )
   /** A cheek at full size, before and after side by side; called again, back to where one was. */
   function cheek() {

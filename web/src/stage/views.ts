@@ -125,7 +125,7 @@ export class Views {
       this.come(layer, JSON.stringify(now))
       this.standing = name
       this.waiting.value = !!layer.waits
-      this.unseen.value = layer.unseen ?? {}
+      if (named) this.unseen.value = layer.unseen ?? {}
       clearTimeout(this.asking)
       if (layer.waits) this.asking = setTimeout(this.again, AGAIN)
       this.dropDabs()

@@ -40,9 +40,24 @@ function nameThem(name: string) {
   sheet.change([put(['people'], people)], name.trim() ? `named ${name.trim()}` : 'took a name away')
 }
 
+/** When a silhouette was clicked: the column turns into the area's chain, and a second click would hit what is there. */
+let clicked = -Infinity
+const TWICE = 500
 function take(name: string) {
+  clicked = performance.now()
   room.hoverFound = null
   actions.makeFound(name, found.of)
+}
+function open(area: string) {
+  clicked = performance.now()
+  room.hoverArea = null
+  actions.openWithUse(area)
+}
+function twice(event: MouseEvent) {
+  if (event.detail !== 2 || performance.now() - clicked > TWICE) return
+  event.stopPropagation()
+  event.preventDefault()
+  room.closer += 1
 }
 </script>
 
@@ -51,6 +66,7 @@ function take(name: string) {
     class="flex h-full shrink-0 flex-col overflow-y-auto border-l border-line bg-paper [scrollbar-width:thin]"
     :class="room.chain ? 'w-[268px]' : 'w-[104px]'"
     aria-label="Areas"
+    @click.capture="twice"
   >
     <AreaChain v-if="room.chain && sheet.area(room.openArea)" :area="sheet.area(room.openArea)!" />
     <div v-else class="flex flex-col items-center gap-3 px-2 py-3">
@@ -64,8 +80,7 @@ function take(name: string) {
         data-tip="Twice: closer"
         @pointerenter="room.hoverArea = area.id"
         @pointerleave="room.hoverArea = null"
-        @click="((room.hoverArea = null), actions.openWithUse(area.id))"
-        @dblclick="room.closer += 1"
+        @click="open(area.id)"
       >
         <span
           class="rounded-full p-1"
@@ -115,6 +130,7 @@ function take(name: string) {
         :key="one.area.id"
         class="flex w-full flex-col items-center gap-0.5 rounded-md"
         :data-found="one.name"
+        data-tip="Twice: closer"
         @pointerenter="room.hoverFound = one.area"
         @pointerleave="room.hoverFound = null"
         @click="take(one.name)"
