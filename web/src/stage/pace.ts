@@ -37,6 +37,12 @@ export class Pace {
     else if (middle > GOAL && this.at < SHARES.length - 1 && this.wouldHelp(middle)) this.go(1)
   }
 
+  /** Nothing moves any more: what moves next may be another thing. */
+  rested() {
+    this.took.clear()
+    this.times = []
+  }
+
   private wouldHelp(middle: number): boolean {
     const coarser = this.took.get(this.at + 1)
     return !coarser || coarser.since > PATIENCE || coarser.middle <= WORTH * middle

@@ -73,6 +73,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   const timer = useTimeoutFn(
     () => {
       resting.value = false
+      pace.rested()
       refresh(false)
       refreshCoverage()
       refreshBefore()
