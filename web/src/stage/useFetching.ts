@@ -1,6 +1,6 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
-import { asked, type Operation } from '../api/client'
+import { asked, type FrameIn, type Operation } from '../api/client'
 import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { type BeforeOf, useRoom } from '../stores/room'
@@ -15,6 +15,10 @@ import { type Base, type Covered, Coverage, type Growing, Views } from './views'
 const REST = 140
 /** Pixels on the long side of the whole picture that lies under a view that moves. */
 const WHOLE_SIDE = 700
+
+/** Sharp views that this window has had: the server has them at hand, so no draft need come first. */
+const had = new Set<string>()
+const MOST_HAD = 200
 
 /** What the stage asks of the server, and when: the view, what it is compared with, and the coverage of an area. */
 export function useFetching(on: StageView, painter: () => ReturnType<typeof usePainter>) {
@@ -63,6 +67,8 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
   }
   const frame = (scale = on.ratio.value) => frameOf(on.view.value, on.stage.value, on.size.value, scale)
 
+  /** What stands for a view, whichever touch is open. */
+  const plainly = (at: FrameIn) => JSON.stringify([{ ...base(), keep: null }, at])
   const pace = new Pace()
   const bent = useBent()
 
@@ -97,7 +103,11 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     const name = () => JSON.stringify([base(), at, found.came])
     if (!draft && views.stands(name())) return
     views.view(base, at, draft ? null : name, (milliseconds) => {
-      if (!draft) room.pictured = true
+      if (!draft) {
+        room.pictured = true
+        if (had.size >= MOST_HAD) had.clear()
+        had.add(plainly(at))
+      }
       if (draft) pace.told(share, milliseconds)
       else if (sheet.revision === revision) refreshWhole()
     })
@@ -162,7 +172,9 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
     () => rest(0),
   )
   watch(on.view, () => {
-    if (!sheet.trial.length && !views.holds(on.scene())) refresh(true)
+    const at = frame()
+    const there = views.main.value ? views.holds(on.scene()) : at && had.has(plainly(at))
+    if (sheet.trial.length || !there) refresh(true)
     if (room.compare !== 'no') refreshBefore(true)
     // Nobody moves anything while a portrait opens: its view is asked for at once.
     rest(views.main.value ? REST : 0)
