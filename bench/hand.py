@@ -114,7 +114,9 @@ class Hand:
         times = [t for t, *_ in seen]
         gaps = sorted((b - a) / 1000 / ref for a, b in itertools.pairwise(times))
         if not gaps:
-            print(f"  {what:<34} no picture was needed: the sharp one moves; page held {self.longest:3.0f} ms", flush=True)
+            print(
+                f"  {what:<34} no picture was needed: the sharp one moves; page held {self.longest:3.0f} ms", flush=True
+            )
             return
         old = statistics.median(age / 1000 / ref for _, age, _ in seen)
         width = round(statistics.median(w for *_, w in seen))

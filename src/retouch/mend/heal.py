@@ -8,6 +8,7 @@ import numba
 import numpy as np
 from numpy.typing import NDArray
 
+from retouch.bands import in_bands
 from retouch.kernels import kernel
 from retouch.types import Coverage, Floats
 
@@ -111,7 +112,8 @@ def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[
     x = ((np.arange(width) + 0.5 - origin[0]) / cell).astype(np.float32)
     y = ((np.arange(height) + 0.5 - origin[1]) / cell).astype(np.float32)
     out = np.empty_like(target, np.float32)
-    _spread(grid, plane.astype(np.float32), x, y, out)
+    level = plane.astype(np.float32)
+    in_bands(lambda rows: _spread(grid, level, x, y[rows], out[rows]), height)
     return out
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from retouch.bands import in_bands
 from retouch.brush.inside import ran_round
 from retouch.brush.stroke import Share, Stroke
 from retouch.brush.tip import lay
@@ -434,10 +435,16 @@ class Repair(Drawn):
         if all(abs(v - round(v)) < WHOLE_PIXEL for v in (dx, dy)):
             columns, rows = near[0] - frame.x, near[1] - frame.y
             return canvas[rows[:, None], columns].astype(np.float32), there.astype(np.float32)
-        shift = np.array([[1, 0, x[0] - frame.x], [0, 1, y[0] - frame.y]])
-        taken = cv2.warpAffine(canvas, shift, (box.w, box.h), flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
-                               borderMode=cv2.BORDER_REPLICATE)  # fmt: skip
-        return np.asarray(taken, np.float32), there.astype(np.float32)
+        shifted: Floats = np.empty((*box.shape, 3), np.float32)
+
+        def work(rows: slice) -> None:
+            shift = np.array([[1, 0, x[0] - frame.x], [0, 1, y[rows.start] - frame.y]])
+            size = box.w, rows.stop - rows.start
+            cv2.warpAffine(canvas, shift, size, shifted[rows], cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
+                           cv2.BORDER_REPLICATE)  # fmt: skip
+
+        in_bands(work, box.h)
+        return shifted, there.astype(np.float32)
 
 
 def _sides(frame: Frame) -> tuple[int, int, int, int]:
