@@ -18,6 +18,8 @@ RIM = 1.5
 """How wide the rim is that is looked at round a patch, in cells."""
 ROUNDS, CUT, LEAST_SCALE = 6, 3.0, 0.010
 """Rounds of reweighting; what lies beyond CUT times the middle error is another thing; errors below are grain."""
+SETTLED = 1e-3
+"""Weights that change by less than this from one round to the next are the last."""
 APART, UNEVEN = 0.12, 0.3
 """Steps of encoded colour from which two sides of an edge are two, and how uneven each may be, as a share of it."""
 LEAST_SIDE, ALIKE, CLEAR = 0.12, 0.85, 0.2
@@ -25,8 +27,10 @@ LEAST_SIDE, ALIKE, CLEAR = 0.12, 0.85, 0.2
 from either colour a place of the rim still belongs to it."""
 STIFF = 4.0
 """How strongly the membrane holds to the rim against its own smoothness."""
-SWEEPS, MORE_SWEEPS = 2, 16
-"""Sweeps for every cell on the grid's long side, and beyond: what is then left is below 0.02 of an 8-bit step."""
+SWEEPS, MORE_SWEEPS = 3, 16
+"""Sweeps for every cell on the grid's long side, and beyond, at most."""
+STILL = np.float32(2e-5)
+"""A sweep that moves nothing by more is the last: what is then left is below 0.02 of an 8-bit step."""
 
 
 def cell_of(extent: float, thickness: float) -> float:
@@ -173,9 +177,11 @@ def _plane(places: Floats, values: Floats, count: Floats) -> tuple[Floats, Float
         plane = np.linalg.solve(places.T @ (by * places) + ridge, places.T @ (by * values))
         error = np.abs(values - places @ plane).max(1)
         scale = CUT * max(LEAST_SCALE, float(np.median(error)))
-        weights = np.clip(1 - (error / scale) ** 2, 0, 1) ** 2
+        before, weights = weights, np.clip(1 - (error / scale) ** 2, 0, 1) ** 2
         if weights.sum() < 3:
             weights = np.full(len(values), 0.1)
+        if np.abs(weights - before).max() < SETTLED:
+            break
     return plane, weights
 
 
@@ -198,12 +204,16 @@ def _membrane(held: Any, sweeps: int) -> Any:
     out = np.zeros((down + 2, across + 2, layers), np.float32)
     over = np.float32(2 / (1 + np.sin(np.pi / (max(down, across) + 1))))
     for _ in range(sweeps):
+        most = np.float32(0)
         for y in range(1, down + 1):
             for x in range(1, across + 1):
                 for c in range(layers):
                     beside = out[y, x - 1, c] + out[y, x + 1, c] + out[y - 1, x, c] + out[y + 1, x, c]
-                    now = share[y - 1, x - 1] * (pulls[y - 1, x - 1, c] + beside)
-                    out[y, x, c] += over * (now - out[y, x, c])
+                    move = over * (share[y - 1, x - 1] * (pulls[y - 1, x - 1, c] + beside) - out[y, x, c])
+                    out[y, x, c] += move
+                    most = max(most, abs(move))
+        if most < STILL:
+            break
     return out[1:-1, 1:-1]
 
 
