@@ -106,7 +106,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
       if (!draft) {
         room.pictured = true
         if (had.size >= MOST_HAD) had.clear()
-        had.add(plainly(at))
+        if (!sheet.ahead.length) had.add(plainly(at))
       }
       if (draft) pace.told(share, milliseconds)
       else if (sheet.revision === revision) refreshWhole()
