@@ -82,6 +82,18 @@ def test_tables_go_on_above_white_and_below_black():
     np.testing.assert_allclose(out, expected, atol=0.04)
 
 
+@pytest.mark.parametrize("touch", [Exposure(ev=0.5), Curve(points=CURVE["settings"]["points"])])
+def test_what_is_no_number_harms_nothing_beside_it(touch):
+    plain = np.random.default_rng(5).random((70, 300, 3), np.float32)
+    odd = plain.copy()
+    odd[3, 5], odd[4, 6], odd[5, 7], odd[6, 8] = np.nan, np.inf, -np.inf, 1e30
+    places = (odd == plain).all(-1)
+    for picture in (plain, odd):
+        apply_table(picture, table_of(touch, "normal", 65), None, 1.0)
+    assert np.array_equal(odd[places], plain[places])
+    assert places.sum() == 70 * 300 - 4
+
+
 @pytest.mark.parametrize(
     "touches",
     [

@@ -135,7 +135,8 @@ _NO_MASK = np.zeros((1, 1), np.float32)
 def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
     # In passes that do one thing each, over as much as stays near: what looks nothing up is done for several values
     # at once.
-    most, one = np.float32(change.shape[0] - 2), np.uint32(1)
+    top, one = np.int32(change.shape[0] - 2), np.uint32(1)
+    most = np.float32(top)
     at, part = np.empty(3 * NEAR, np.uint32), np.empty(3 * NEAR, np.float32)
     low, high = np.empty(3 * NEAR, np.float32), np.empty(3 * NEAR, np.float32)
     weights = np.full(3 * NEAR, strength)
@@ -152,7 +153,8 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
                 continue
         for i in range(n):
             u = (values[i] - np.float32(LOW)) * np.float32(LINE_STEPS)
-            k = np.int32(min(max(u, np.float32(0)), most))
+            # Held once more as a whole number: what is not a number has no place.
+            k = min(max(np.int32(min(max(u, np.float32(0)), most)), 0), top)
             at[i] = k
             part[i] = u - np.float32(k)
         for i in range(n):

@@ -13,6 +13,7 @@ from retouch.types import Coverage, Place
 
 Length = Annotated[float, Field(gt=0, le=4)]
 FAR = 1e30
+"""Radii from the middle that are told apart at most."""
 
 
 class Pool(Part):
