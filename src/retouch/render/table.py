@@ -135,7 +135,7 @@ _NO_MASK = np.zeros((1, 1), np.float32)
 def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
     # In passes that do one thing each, over as much as stays near: what looks nothing up is done for several values
     # at once.
-    top, one = np.int32(change.shape[0] - 2), np.uint32(1)
+    first, top, one = np.int32(0), np.int32(change.shape[0] - 2), np.uint32(1)
     most = np.float32(top)
     at, part = np.empty(3 * NEAR, np.uint32), np.empty(3 * NEAR, np.float32)
     low, high = np.empty(3 * NEAR, np.float32), np.empty(3 * NEAR, np.float32)
@@ -154,7 +154,8 @@ def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-unt
         for i in range(n):
             u = (values[i] - np.float32(LOW)) * np.float32(LINE_STEPS)
             # Held once more as a whole number: what is not a number has no place.
-            k = min(max(np.int32(min(max(u, np.float32(0)), most)), 0), top)
+            whole: Any = np.int32(min(max(u, np.float32(0)), most))
+            k: Any = min(max(whole, first), top)
             at[i] = k
             part[i] = u - np.float32(k)
         for i in range(n):
