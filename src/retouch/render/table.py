@@ -131,7 +131,8 @@ def mix(below: Floats, above: Floats, mask: Floats | None, strength: float) -> N
 _NO_MASK = np.zeros((1, 1), np.float32)
 
 
-@kernel(fastmath=True)
+# A value may be no number or infinite, which the rest of fastmath forbids.
+@kernel(fastmath={"reassoc", "contract", "nsz"})
 def _apply_line(picture, mask, masked, strength, change):  # type: ignore[no-untyped-def]
     # In passes that do one thing each, over as much as stays near: what looks nothing up is done for several values
     # at once.
