@@ -12,6 +12,7 @@ from xml.sax.saxutils import escape
 
 class _Door(BaseHTTPRequestHandler):
     kept: dict[str, bytes]
+    since: dict[str, str]
 
     def _answer(self, code: int, body: bytes = b"", **headers: str) -> None:
         self.send_response(code)
@@ -27,7 +28,7 @@ class _Door(BaseHTTPRequestHandler):
 
     def do_PUT(self) -> None:
         data = self.rfile.read(int(self.headers["Content-Length"]))
-        self.kept[self._key] = data
+        self.kept[self._key], self.since[self._key] = data, formatdate(usegmt=True)
         self._answer(200, ETag=f'"{md5(data, usedforsecurity=False).hexdigest()}"')
 
     def do_GET(self) -> None:
@@ -36,7 +37,7 @@ class _Door(BaseHTTPRequestHandler):
         data = self.kept.get(self._key)
         if data is None:
             return self._answer(404)
-        about = {"Last_Modified": formatdate(usegmt=True), "ETag": '"1"', "Content_Type": "application/octet-stream"}
+        about = {"Last_Modified": self.since[self._key], "ETag": '"1"', "Content_Type": "application/octet-stream"}
         wanted = re.fullmatch(r"bytes=(\d+)-(\d*)", self.headers.get("Range", ""))
         if wanted:
             data = data[int(wanted[1]) : int(wanted[2]) + 1 if wanted[2] else None]
@@ -68,7 +69,7 @@ class _Door(BaseHTTPRequestHandler):
 def bucket():
     """A running store: its address and what lies in it."""
     kept: dict[str, bytes] = {}
-    server = ThreadingHTTPServer(("127.0.0.1", 0), type("Door", (_Door,), {"kept": kept}))
+    server = ThreadingHTTPServer(("127.0.0.1", 0), type("Door", (_Door,), {"kept": kept, "since": {}}))
     Thread(target=server.serve_forever, daemon=True).start()
     try:
         yield f"http://127.0.0.1:{server.server_address[1]}", kept
