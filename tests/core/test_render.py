@@ -3,6 +3,8 @@
 import io
 import os
 import threading
+from functools import partial
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -243,6 +245,35 @@ def test_a_view_looks_like_the_reduced_export(tmp_path):
         frame = Frame.whole(width, round(width * 0.8))
         view = Renderer(Pyramid(tmp_path / "p", "p"), rich).draw(frame)
         assert np.abs(view - shrink(export, frame)).mean() <= 0.2 * STEP
+
+
+@pytest.mark.parametrize("rows", [1, 63, 64, 129, 1000])
+def test_bands_cover_every_row_once_in_order_also_within_bands(rows):
+    def within(slice_):
+        return at_once(*[partial(in_bands, lambda inner: (inner.start, inner.stop), slice_.stop - slice_.start)] * 9)
+
+    for unit in (1, 8):
+        slices = in_bands(lambda rows: (rows.start, rows.stop), rows, unit)
+        assert [row for a, b in slices for row in range(a, b)] == list(range(rows))
+        assert all((b - a) % unit == 0 for a, b in slices[:-1])
+    for inner in (one for band in in_bands(within, rows) for one in band):
+        assert inner[0][0] == 0
+        assert all(a[1] == b[0] for a, b in pairwise(inner))
+
+
+def test_a_band_that_fails_says_so_when_no_other_is_at_work_any_more():
+    done = []
+
+    def work(rows):
+        if rows.start == 0:
+            raise ZeroDivisionError
+        done.append(rows.start)
+
+    with pytest.raises(ZeroDivisionError):
+        in_bands(work, 640)
+    at_end = list(done)
+    in_bands(lambda _: None, 640)
+    assert done == at_end
 
 
 def test_patient_work_lets_all_else_go_before_it_with_its_bands_too():

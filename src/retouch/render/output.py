@@ -41,7 +41,7 @@ def to_jpeg(picture: Floats, draft: bool = False) -> bytes:
     height, width = picture.shape[:2]
     # A restart interval counts at most 65,535 blocks: a huge view is coded in one strip.
     few = -(-height // block) * -(-width // block) < MOST_BLOCKS
-    strips = in_bands(strip, height, block) if few else [strip(slice(0, height))]
+    strips = in_bands(strip, height, block, each=1) if few else [strip(slice(0, height))]
     return joined(strips, height, block, _profile_segment())
 
 
