@@ -232,6 +232,9 @@ def _painting(hand: Hand, person: Person, ref: float) -> None:
     while len(person.all("[data-touch]")) > len(TOUCHES):
         person.keys("z", hold="\ue009")
         person.settle()
+    # The area that was painted in as well.
+    person.keys("z", hold="\ue009")
+    person.settle()
 
 
 if __name__ == "__main__":

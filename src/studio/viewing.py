@@ -125,6 +125,22 @@ def own_of(portrait: str, of: int = 0) -> Own:
     return _own(portrait, path.stat().st_mtime_ns, of) if path.exists() else UNKNOWN
 
 
+_in_hand: Recent[str, str] = Recent(256)
+"""What was last prepared for a hand, by portrait."""
+
+
+def prepare(portrait: Portrait, renderer: Renderer, frame: Frame) -> None:
+    """Have what the touch in hand works on drawn for a view that was not drawn, beside the requests.
+
+    Who walks from touch to touch has it drawn for the last alone.
+    """
+    key, name = str(portrait.pk), f"{sorted(renderer.kept_stages)} {renderer.key} {frame}"
+    if not renderer.kept_stages:
+        return
+    _in_hand.put(key, name)
+    BACKGROUND(f"prepare {key} {name}", lambda: renderer.prepare(frame) if _in_hand.get(key) == name else None)
+
+
 @contextmanager
 def seat(request: HttpRequest, long: bool = False) -> Iterator[None]:
     """A place at the renderer for who asks: no more render at once than there are threads, none holds a connection."""

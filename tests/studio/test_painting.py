@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from studio import strokes
+from retouch.frame import Frame
+from studio import sheets, strokes, viewing
 from tests.studio.talk import JSON, edit, exposure, insert
 
 FRAME = {"width": 240, "height": 300, "x": 0, "y": 0, "w": 240, "h": 300}
@@ -49,6 +50,21 @@ def test_dabs_show_what_the_whole_stroke_will(client, painted):
     at_once = view(client, painted, trial=[stroke])
     assert np.abs(at_once - view(client, painted)).max() > 20
     assert np.abs(shown - at_once).mean() < 1
+
+
+def test_a_hand_that_takes_a_touch_on_a_view_that_was_there_finds_what_lies_below_it(client, painted, monkeypatch):
+    monkeypatch.setattr(viewing, "BACKGROUND", lambda name, work: work() or True)
+    edit(client, painted, 1, insert(["touches"], exposure("u", 0.5)) | {"index": 0})
+    view(client, painted, revision=2)
+    frame = Frame(*FRAME.values())
+
+    def held():
+        hand = viewing.renderer(painted, sheets.sheet_at(painted.pk, 2, []), keep="t")
+        return [hand.cache.get(hand.stages.all[n].key, frame) is not None for n in hand.kept_stages]
+
+    assert held() == [False]
+    view(client, painted, revision=2, keep="t")
+    assert held() == [True]
 
 
 def test_only_what_changed_comes_back_and_nothing_where_nothing_did(client, painted):

@@ -88,6 +88,13 @@ class Renderer:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
         return self.shapes.draw(frame)
 
+    def prepare(self, frame: Frame) -> None:
+        """Draw what the touch in hand works on for a view of ``frame``, unless it is kept: a hand then finds it."""
+        read = self.shapes.reads(frame)
+        for number in self.kept_stages:
+            if self.cache.get(self.stages.all[number].key, read) is None:
+                self.draw_stage(number, read)
+
     def unmoved(self, frame: Frame) -> Encoded:
         """The finished picture on ``frame`` before anything of it is moved, a new array."""
         return self.draw_stage(self.stages.last, frame)

@@ -95,6 +95,10 @@ class Shapes:
         in_bands(work, around.h)
         return out
 
+    def reads(self, frame: Frame) -> Frame:
+        """The rectangle of the picture before it is moved that is seen on ``frame``."""
+        return origin(self.bends(), frame) if self.bends() else frame
+
     def shown(self, covered: Callable[[Frame], Coverage], frame: Frame) -> Coverage:
         """A coverage, given by what draws it, as it lies on the finished picture on ``frame``."""
         if not self.bends():

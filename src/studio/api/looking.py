@@ -206,18 +206,21 @@ def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     if data.look == "proof" and data.press is not None:
         press = read_press(bytes(owned.one(owned.presses(request), data.press).data))
     check = Check(data.look, data.size, data.into, press, data.pixels, layer)
-
-    def made() -> bytes:
-        drawn = viewing.in_turns(request, frame, lambda at: looked(renderer, at, check))
-        return to_jpeg(drawn, draft=data.draft)
-
     key = f"{renderer.key} {frame} {check}"
-    response = picture(made() if data.draft else viewing.VIEWS.made(key, made), "image/jpeg")
+    known = None if data.draft else viewing.VIEWS.get(key)
+    if known is None:
+        made = to_jpeg(viewing.in_turns(request, frame, lambda at: looked(renderer, at, check)), draft=data.draft)
+        response = picture(made if data.draft else viewing.VIEWS.put(key, made), "image/jpeg")
+    else:
+        response = picture(known, "image/jpeg")
     # Touches of which this scale shows less than there is, and from which zoom on they are seen.
     unseen = {} if data.show == "original" else renderer.unseen(frame)
     if unseen:
         response["X-Unseen"] = json.dumps({touch: round(share, 4) for touch, share in unseen.items()})
-    return _waiting(response, renderer)
+    response = _waiting(response, renderer)
+    if known is not None:
+        viewing.prepare(portrait, renderer, frame)
+    return response
 
 
 class ShapeIn(BaseModel):
