@@ -41,6 +41,17 @@ describe('the pace of drafts', () => {
     const shares = drag(pace, 4 * 300, 40)
     expect(shares.slice(-10).every((s) => s < 1 / 2)).toBe(true)
   })
+  it('is not kept from a size by its first picture, which makes what lies below as well', () => {
+    const pace = new Pace()
+    let before = 0
+    const shares = Array.from({ length: 12 }, () => {
+      const share = pace.share
+      pace.told(share, 500 * share ** 2 * (share === before ? 1 : 4))
+      before = share
+      return share
+    })
+    expect(shares.slice(-5)).toEqual(Array(5).fill(1 / 3))
+  })
   it('does not listen to one late picture, nor to one of another size', () => {
     const pace = new Pace()
     drag(pace, 100)

@@ -15,6 +15,8 @@ const PATIENCE = 20
 export class Pace {
   private at = 0
   private times: number[] = []
+  /** The first picture of a size makes what lies below as well, and says nothing of those that follow. */
+  private first = true
   /** What pictures of each share took when they were last asked for, and how many have come since then. */
   private readonly took = new Map<number, { middle: number; since: number }>()
 
@@ -26,30 +28,53 @@ export class Pace {
   told(share: number, milliseconds: number) {
     if (share !== this.share) return
     for (const one of this.took.values()) one.since++
+    if (this.first) {
+      this.first = false
+      return
+    }
     this.times = [...this.times.slice(1 - LOOKED_AT), milliseconds]
-    if (this.times.length < LOOKED_AT) return
-    const middle = [...this.times].sort((a, b) => a - b)[1]!
+    // Two that come very late say enough.
+    if (this.times.length < LOOKED_AT && (this.times.length < 2 || Math.min(...this.times) < 2 * GOAL)) return
+    const middle = [...this.times].sort((a, b) => a - b)[this.times.length >> 1]!
     this.took.set(this.at, { middle, since: 0 })
-    const sharper = SHARES[this.at - 1]
+    const sharper = this.sharper()
     // Where it is not the pixels that take the time, a coarser picture shows less for nothing.
-    const helps = middle <= WORTH * (this.took.get(this.at - 1)?.middle ?? Infinity)
-    if (!helps || (sharper && middle * (sharper / this.share) ** 2 < GOAL)) this.go(-1)
-    else if (middle > GOAL && this.at < SHARES.length - 1 && this.wouldHelp(middle)) this.go(1)
+    if (sharper !== null && middle > WORTH * this.took.get(sharper)!.middle) this.go(sharper)
+    else if (this.at > 0 && this.guess(middle, this.at - 1) < GOAL) this.go(this.at - 1)
+    else if (middle > GOAL && this.at < SHARES.length - 1) {
+      const next = this.at + 1
+      // As coarse as is surely needed at once: every size on the way would be begun for a few pictures only.
+      const to = next < SHARES.length - 1 && this.guess(middle, next) > GOAL ? next + 1 : next
+      if (this.wouldHelp(to, middle)) this.go(to)
+    }
   }
 
   /** Nothing moves any more: what moves next may be another thing. */
   rested() {
     this.took.clear()
     this.times = []
+    this.first = true
   }
 
-  private wouldHelp(middle: number): boolean {
-    const coarser = this.took.get(this.at + 1)
+  /** The coarsest share of those that are sharper and of which something is known. */
+  private sharper(): number | null {
+    for (let at = this.at - 1; at >= 0; at--) if (this.took.has(at)) return at
+    return null
+  }
+
+  /** Milliseconds that a picture of another share would take, if it is the pixels that take the time. */
+  private guess(middle: number, at: number): number {
+    return middle * (SHARES[at]! / this.share) ** 2
+  }
+
+  private wouldHelp(at: number, middle: number): boolean {
+    const coarser = this.took.get(at)
     return !coarser || coarser.since > PATIENCE || coarser.middle <= WORTH * middle
   }
 
-  private go(by: number) {
-    this.at += by
+  private go(at: number) {
+    this.at = at
     this.times = []
+    this.first = true
   }
 }
