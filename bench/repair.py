@@ -41,7 +41,6 @@ picture without it, before → after, within what is repaired, softened by 2.5 p
 (pores and grain of two renders never agree); *round it* is the same in a seam of six pixels about that.
 How much a source's texture counts was set by the spots, how dark red pupils become by Mezzo 1's: of these nothing was
 kept aside. Tenor 2 and Soprano 2 were looked at by nobody meanwhile, and the other red pupils by nobody.
-Blemishes stand among freckles, which are not taken away and which the truth has as well.
 
 | picture | repair | ΔE | of the distance | round it | pores kept |
 |---|---|---|---|---|---|
@@ -52,8 +51,8 @@ def main() -> None:
     """Measure every pair and write the table."""
     rows = []
     for who, group in WHO.items():
-        if (PAIRS / f"{who}-blemishes.jpg").exists():
-            rows.append(f"| {who}, {group} | {spots(who)} |")
+        for taken in (spots, scar):
+            rows.append(f"| {who}, {group} | {taken(who)} |")
             print(rows[-1], flush=True)
     rows.append(f"| Alto 3's clamp, before the backdrop | {clamp()} |")
     print(rows[-1], flush=True)
@@ -133,13 +132,39 @@ class Skin:
         return small[frame.slices_in(Frame.whole(*frame.scale))]
 
 
-def spots(who: str) -> str:
-    """Blemishes taken away one by one, by a click of a size that covers each."""
-    picture, truth = pair(who, "blemishes", "freckles")
+def marks(who: str) -> tuple[Decoded, Floats, Floats, Floats, np.ndarray, np.ndarray]:
+    """A face with blemishes and a scar, without them, how far apart they are, where skin and where the scar is."""
+    picture, truth = pair(who, "marks", "plain")
     skin = cv2.erode(cv2.imread(str(PAIRS / f"{who}-skin.png"), cv2.IMREAD_GRAYSCALE), np.ones((13, 13))) > 250
     was, wanted = lab_of(picture), lab_of(truth)
     # Softened, so that grain is nobody's blemish.
     apart = np.linalg.norm(cv2.GaussianBlur(was - wanted, (0, 0), GRAIN), axis=-1)
+    _, names, sizes, _ = cv2.connectedComponentsWithStats((skin & (apart > SEEN / 2)).astype(np.uint8))
+    longest = 1 + int(np.argmax(np.hypot(*sizes[1:, 2:4].T)))
+    return picture, was, wanted, apart, skin, names == longest
+
+
+def scar(who: str) -> str:
+    """The scar stroked along, by a spot."""
+    picture, was, wanted, _, skin, where = marks(who)
+    places = np.argwhere(where)[:, ::-1] + 0.5
+    middle, unit = places.mean(0), max(picture.width, picture.height)
+    along = np.linalg.svd(np.cov(places.T))[0][:, 0]
+    at, aside = (places - middle) @ along, np.abs((places - middle) @ np.array([-along[1], along[0]]))
+    points = [[*((middle + t * along) / unit), 1] for t in np.linspace(at.min(), at.max(), 9)]
+    stroke = {"size": (2.6 * float(np.percentile(aside, 95)) + 6) / unit, "softness": 0.4, "points": points}
+    patch = Patch.model_validate({"id": "s", "way": "spot", "strokes": [stroke]})
+    found = Skin(skin)
+    source = source_for(Renderer(picture, sheet_of("repair", {}), found=lambda: found), "r", patch, [])
+    patches = [patch.model_copy(update={"source": source}).model_dump()]
+    now = to_lab(Renderer(picture, sheet_of("repair", {"patches": patches})), picture)
+    return told("a scar, a stroke along it", was, now, wanted, where, True)
+
+
+def spots(who: str) -> str:
+    """Blemishes taken away one by one, by a click of a size that covers each."""
+    picture, was, wanted, apart, skin, scarred = marks(who)
+    skin &= ~cv2.dilate(scarred.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
     found = Skin(skin)
     rows, columns = np.mgrid[: apart.shape[0], : apart.shape[1]]
     free, unit, patches, tried = skin.copy(), max(picture.width, picture.height), [], 0

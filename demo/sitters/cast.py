@@ -41,12 +41,15 @@ class Sitter:
     melanin: float
     blood: float = 0.62
     blotches: float = 1.0
+    blotch: float = 9.0
+    """How many of them, at most, lie on a decimetre."""
     flush: float = 1.0
     under_eyes: float = 0.25
     pores: float = 1.0
     relief: float = 1.0
     blemishes: float = 0.3
     freckles: float = 0.0
+    scar: float = 0.0
     shine: float = 0.35
     roughness: float = 0.48
     stubble: float = 0.0

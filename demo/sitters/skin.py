@@ -92,7 +92,8 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
         noise(rest, 9, sitter.seed + 1),
         noise(rest, 45, sitter.seed + 2, 3),
     )
-    blotches = sitter.blotches * (0.10 * sitter.flush * broad + 0.14 * middle) + 0.06 * fine
+    patches = middle if sitter.blotch == 9 else noise(rest, sitter.blotch, sitter.seed + 1)
+    blotches = sitter.blotches * (0.10 * sitter.flush * broad + 0.14 * patches) + 0.06 * fine
     local = 0.45 * at.cheeks + 0.5 * at.nose + 0.55 * at.ears + 0.5 * sitter.under_eyes * at.under_eyes
     blood = sitter.blood * (1 + local + blotches) * (1 - at.lips) + 1.45 * at.lips
     melanin = sitter.melanin * (1 + 0.08 * broad + 0.10 * middle + 0.08 * fine)
@@ -101,6 +102,8 @@ def albedo(sitter: Sitter, rest: Values, at: Regions) -> Values:
     # On dark skin it is pigment that gathers in them more than blood that shows.
     blood = blood + 1.1 * spots
     melanin = melanin * (1 + 0.16 * spots) + (0.10 + 0.25 * sitter.melanin) * _freckles(sitter, rest, at)
+    scar = _scar(sitter, rest, at)
+    blood, melanin = blood * (1 - 0.7 * scar), melanin * (1 - 0.5 * scar)
     skin = BASE * np.exp(-np.outer(blood, BLOOD)) * np.exp(-np.outer(melanin, MELANIN))
     skin *= (1 - 0.30 * sitter.pores * _pores(sitter, rest) * (1 - at.lips))[:, None]
     # Under the hair its roots colour the skin.
@@ -114,7 +117,7 @@ def relief(sitter: Sitter, rest: Values, at: Regions) -> Values:
     """Pores, folds and blemishes: how far each vertex stands out along its normal, in decimetres."""
     rough = 0.0011 * noise(rest, 60, sitter.seed + 3, 2) + 0.0009 * noise(rest, 24, sitter.seed + 4, 2)
     out = sitter.relief * rough * (1 + sitter.old) - 0.0008 * sitter.pores * _pores(sitter, rest)
-    return out * (1 - 0.7 * at.lips) + 0.0022 * _blemishes(sitter, rest, at)[1]
+    return out * (1 - 0.7 * at.lips) + 0.0022 * (_blemishes(sitter, rest, at)[1] + _scar(sitter, rest, at))
 
 
 def roughness(sitter: Sitter, rest: Values) -> Values:
@@ -152,6 +155,17 @@ def _blemishes(sitter: Sitter, rest: Values, at: Regions) -> tuple[Values, Value
         red[near] = np.maximum(red[near], strength * np.exp(-(away[near] ** 2) / 2))
         raised[near] = np.maximum(raised[near], strength * np.exp(-2 * away[near] ** 2))
     return red, raised
+
+
+def _scar(sitter: Sitter, rest: Values, at: Regions) -> Values:
+    """A scar across one cheek, 0…1: two centimetres long, paler than what is round it and a little raised."""
+    if not sitter.scar:
+        return np.zeros(len(rest))
+    start, end = np.array([0.46, 6.76]), np.array([0.60, 6.93])
+    along = np.clip(((rest[:, :2] - start) @ (end - start)) / ((end - start) @ (end - start)), 0, 1)
+    ragged = 0.006 * noise(rest, 30, sitter.seed + 17, 2)
+    away = np.linalg.norm(rest[:, :2] - start - along[:, None] * (end - start), axis=1) + ragged
+    return sitter.scar * np.exp(-((away / 0.010) ** 2)) * at.face * (rest[:, 2] > 0.3)
 
 
 def ita(sitter: Sitter) -> float:

@@ -104,15 +104,18 @@ def test_a_red_cheek_goes_towards_the_tone_that_was_picked():
     np.testing.assert_allclose(out.mean((0, 1)), [SKIN[0], SKIN[1] + 0.015, SKIN[2]], atol=0.005)
 
 
-def test_a_blotch_loses_its_darkness_with_its_colour_and_shading_stays():
-    """Blood takes green and blue light; a shadow takes all alike. Evening colour alone undoes the first."""
+@pytest.mark.parametrize("brown", [0, 1])
+def test_a_blotch_loses_its_darkness_with_its_colour_and_shading_and_a_tan_stay(brown):
+    """Blood takes green and blue light, melanin blue most; a shadow takes all alike. Evening colour undoes blood's part
+    and, if asked, melanin's."""
     waves = np.sin(2 * np.pi * np.arange(N) / (N * (SMALLER * LARGER) ** 0.5)) * 0.06
-    blood = np.exp(-np.outer(waves, [0.09, 0.52, 0.40]))[None].repeat(N, 0)
+    blood = np.exp(-np.outer(waves, [0.09, 0.52, 0.40]))[None]
+    tan = np.exp(-np.outer(np.roll(waves, N // 5), [1.0, 1.25, 1.47]))[:, None]
     shadow = np.exp(-0.05 * np.roll(waves, N // 7))[:, None, None]
     light = decode(from_oklab(np.array(SKIN)))
-    picture = encode(light * blood * shadow).astype(np.float32)
-    out = drawn(picture, "even", {"colour": 1, "smaller": SMALLER, "larger": LARGER})
-    wanted = to_oklab(encode(np.broadcast_to(light * shadow, picture.shape)))
+    picture = encode(light * blood * tan * shadow).astype(np.float32)
+    out = drawn(picture, "even", {"colour": 1, "brown": brown, "smaller": SMALLER, "larger": LARGER})
+    wanted = to_oklab(encode(np.broadcast_to(light * shadow * (1 if brown else tan), picture.shape)))
     inner = (slice(N // 5, -N // 5),) * 2
     before, after = (np.abs(to_oklab(p) - wanted)[inner].mean((0, 1)) for p in (picture, out))
     assert after[0] < 0.15 * before[0]

@@ -23,6 +23,9 @@ FORMS = 0.115
 """Log of light from which a difference is a form of the face rather than a blotch: 0.025 of lightness on light skin."""
 LEAST_COLOUR = 0.002
 """Log of a ratio of channels that is taken for noise of colour."""
+PIGMENTS = np.array([[0.96, 0.28], [0.80, -0.60]], np.float32).T
+"""How logs of red and of blue over green change with blood and with melanin (columns): blood takes green most and red
+hardly, melanin the more the shorter the wave."""
 DARKEST = 1e-4
 """Linear light below which colours are not told apart."""
 MOST = 4.0
@@ -42,7 +45,7 @@ class Even(Wide):
     sentence: ClassVar[str] = "Even {where}: light by {light}, colour by {colour}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Even the skin", ("even", "blotches", "patchy", "uneven", "skin", "red spots"),
-              {"light": 0.4, "colour": 0.9}, place=SKIN),
+              {"light": 0.1, "colour": 0.95, "brown": 0.25, "larger": 0.14}, place=SKIN),
         ReadyTouch("Even the backdrop", ("backdrop", "folds", "stains", "even", "studio", "paper", "background"),
               {"light": 0.8, "colour": 0.8, "smaller": 0.008, "larger": 0.25}, place=BACKDROP),
         ReadyTouch("Bring a red cheek or neck to the face's tone", ("even", "red", "cheek", "neck", "tone", "flush"),
@@ -62,6 +65,10 @@ class Even(Wide):
         0.1, ge=0.0032, le=0.6, title="smaller than", description="in long sides",
         json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.3, "length": "cheek",
                            "layer": "between"},
+    )  # fmt: skip
+    brown: float = Field(
+        1.0, ge=0, le=1, title="brown too", description="how far patches of tan and freckles go along with red ones",
+        json_schema_extra={"unit": "%", "step": 1, "scale": 100},
     )  # fmt: skip
     keep_forms: float = Field(
         1.0, ge=0, le=1, title="keep forms", description="spare what differs in light as nose and lids do",
@@ -100,15 +107,19 @@ class Even(Wide):
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """Logs of light, of red over green and of blue over green: without what is finer (h × w × 3), and what of them
-        lies between the sizes (h × w × 3); and the weight (h × w × 1).
+        lies between the sizes (h × w × 3); the weight (h × w × 1); and by how much light follows colour (1 × 1 × 2).
 
         Shading moves the first alone, the skin's pigments all three. Both low passes are of second order, so that what
         is a quarter of the smaller size or three times the larger one stays (a difference of Gaussians takes a tenth).
+
+        A blotch is darker as far as it is more colourful: how much darker, is the regression of light on colour in what
+        is hardly larger than the smaller size, where light has next to no forms.
         """
         unit = max(small.shape[:2])
         fine, broad = SMALLER * self.smaller * unit, LARGER * max(self.larger, self.smaller) * unit
         weight = eroded(within)
         logs, between = np.zeros((2, *small.shape[:2], 3), np.float32)
+        along = np.zeros((1, 1, 2), np.float32)
         box = box_of(within, 2)
         own = Coverage(weight[box])
         if own.any():
@@ -117,25 +128,27 @@ class Even(Wide):
             values = np.log(np.stack([light @ LUMA, light[..., 0] / light[..., 1], light[..., 2] / light[..., 1]], -1))
             smooth, large = at_once(lambda: low_pass(values, own, fine), lambda: low_pass(values, own, broad))
             logs[box], between[box] = smooth, smooth - large
-        return logs, between, weight[..., None]
+            near = smooth - low_pass(smooth, own, self.smaller * unit)
+            along[0, 0] = _explained(near, own * (np.abs(near[..., 0]) < FORMS))
+        return logs, between, weight[..., None], along
 
     def ready(self, maps: Maps) -> Maps:
         """The roots of the gains that bring the skin's light there to what is wanted (h × w × 3).
 
-        A blotch is darker as far as it is more colourful: how much darker, is the regression of light on colour over
-        the area. Evening colour takes that along, evening light takes all light; what colour does not explain is
-        shading, of which forms are spared. After N. Tsumura et al., "Image-based skin color and texture
+        Evening colour takes the light along that colour explains, evening light takes all light; what colour does not
+        explain is shading, of which forms are spared. Blood and melanin change colour in two ways of their own, so that
+        red patches can go and brown ones stay. After N. Tsumura et al., "Image-based skin color and texture
         analysis/synthesis by extracting hemoglobin and melanin information in the skin", SIGGRAPH 2003, where pigments
-        are parted from shading in optical density.
+        are parted from shading, and from each other, in optical density.
         """
-        logs, band, weight = maps[0], maps[1], maps[2][..., 0]
+        logs, band, weight, along = maps[0], maps[1], maps[2][..., 0], maps[3][0, 0]
         box = box_of(Coverage(weight), 3)
         roots = np.ones(logs.shape, np.float32)
         if not weight.any():
             return (roots,)
         logs, band, weight = (np.ascontiguousarray(v[box]) for v in (logs, band, weight))
-        along = _explained(band, weight * (np.abs(band[..., 0]) < FORMS))
-        settings = np.array([self.light, self.colour, self.tone, *along], np.float32)
+        taken = PIGMENTS @ np.diag((1.0, self.brown)) @ np.linalg.inv(PIGMENTS)
+        settings = np.array([self.light, self.colour, self.tone, *along, *taken.ravel()], np.float32)
         spared: Floats = np.ones(weight.shape, np.float32)
         if self.keep_forms and self.light:
             square = ((band[..., 0] - band[..., 1:] @ along) * np.float32(1 / FORMS)) ** 2
@@ -177,9 +190,10 @@ def _explained(band: Floats, weight: Floats) -> Floats:
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _wanted(band, spared, settings):  # type: ignore[no-untyped-def]
     """What evening changes of one place's logs: light, red over green, blue over green."""
-    pigment = settings[3] * band[1] + settings[4] * band[2]
+    red, blue = settings[5] * band[1] + settings[6] * band[2], settings[7] * band[1] + settings[8] * band[2]
+    pigment = settings[3] * red + settings[4] * blue
     light = -max(settings[0], settings[1]) * pigment - settings[0] * spared * (band[0] - pigment)
-    return light, -settings[1] * band[1], -settings[1] * band[2]
+    return light, -settings[1] * red, -settings[1] * blue
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
