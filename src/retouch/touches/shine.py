@@ -25,14 +25,17 @@ USUAL = 0.10
 """Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
 PUREST, MOST_COLOURFUL = 0.95, 1.6
 """Which quantile of the skin's chroma counts as its own, and how far over its mean it may lie."""
-LEFT = 0.1
-"""Quantile of the mirrored share that is left everywhere: that of skin that does not shine."""
+LEFT, UNSURE = 0.1, 0.006
+"""Quantile of the mirrored share that is left everywhere, as that of skin that does not shine; and how large it may be
+where the skin's colour is one apart from the lamp's, squared: the nearer they are, the more of it may be an error."""
 STEADY = 0.06
 """Added to the determinant of the least squares: on skin as pale as the lamp little can be told from its colour."""
 FADING, COLOUR_FADING = 0.05, 0.7
 """What far skin counts for beside near skin, for level and for colour: a sheen lies over whole cheeks."""
 EDGE = 6e-4
 """Variance of the root of light from which on the mirrored part follows the light's own edges."""
+CALM = 1.0
+"""Standard deviation, in pixels of the map, of what is finer than the edges that are followed: pores."""
 HOT, FEWEST = 0.75, 50
 """Light of the skin about over its own below which a pixel shines, and how many such tell the lamp's colour."""
 MOST = 8.0
@@ -40,7 +43,7 @@ MOST = 8.0
 
 
 class Shine(Wide):
-    """Light = d · skin + s · lamp, solved at every place; a share of s over what is usual is taken away.
+    """Light = d · skin + s · lamp, solved at every place; a share of s over what may be an error is taken away.
 
     Source: S. Shafer, "Using color to separate reflection components", Color Research and Application 10 (1985), with
     the skin's colour taken from unshiny skin round about. Where channels are at their end the level and colour of the
@@ -54,7 +57,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.8}, place=SHINY_SKIN),
+              {"amount": 0.85}, place=SHINY_SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True
@@ -82,7 +85,7 @@ class Shine(Wide):
         return str(self.size)
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
-        """OKLab of the skin as it is and without what it mirrors more than usual (h × w × 3), and the weight."""
+        """OKLab of the skin as it is and without what it mirrors (h × w × 3), and the weight."""
         own, without = np.zeros((2, *small.shape[:2], 3), np.float32)
         share = np.zeros((*small.shape[:2], 1), np.float32)
         box = box_of(within, 2)
@@ -95,7 +98,7 @@ class Shine(Wide):
         return own, without, share
 
     def _matt(self, light: Floats, weight: Coverage, size: float) -> Floats:
-        """Linear light (h × w × 3) less what is mirrored more than usual; ``size`` in pixels."""
+        """Linear light (h × w × 3) less what is mirrored; ``size`` in pixels."""
         top = light.max(-1)
         clipped = np.clip((top - CLIPPED[0]) / (CLIPPED[1] - CLIPPED[0]), 0, 1).astype(np.float32)
         clipped = np.asarray(cv2.dilate(clipped, np.ones((3, 3), np.uint8)))
@@ -110,7 +113,8 @@ class Shine(Wide):
         level = np.maximum(cv2.transform(light, LUMA[None]), 1e-5)
         mirrored = np.maximum(_mirrored(light, skin, lamp) - base * level, 0)
         # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
-        mirrored = np.clip(guided(np.sqrt(level), mirrored, max(1, round(size / 5)), EDGE), 0, 0.95 * level)
+        guide = np.sqrt(cv2.GaussianBlur(level, (0, 0), CALM))
+        mirrored = np.clip(guided(guide, mirrored, max(1, round(size / 5)), EDGE), 0, 0.95 * level)
         matt = np.maximum(light - mirrored[..., None] * lamp, 0.05 * light)
         core = cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS))[..., None]
         return np.asarray(matt + core * (skin * rest[..., None] - matt), np.float32)
@@ -138,7 +142,7 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     """Of skin with a lamp in it (linear light h × w × 3; ``free``: where it is skin and not clipped, h × w).
 
     Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
-    light that is usual.
+    light that is left.
     """
     level = np.maximum(light @ LUMA, 1e-5)
     inside = free > 0.5
@@ -164,7 +168,8 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     own = float(np.clip(np.quantile(colourful[inside & (trust > 0.5)], PUREST), 1, MOST_COLOURFUL))
     skin = lamp + own * (skin - lamp)
     mirrored = _mirrored(light, skin, lamp)
-    base = float(np.quantile((mirrored / level)[inside], LEFT))
+    apart = _mean(skin, free) - lamp
+    base = min(float(np.quantile((mirrored / level)[inside], LEFT)), UNSURE / max(float(apart @ apart), 1e-6))
     over = np.maximum(mirrored - base * level, 0)
     return skin, _about(level - over, trust, size), lamp, base
 
