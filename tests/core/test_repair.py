@@ -325,8 +325,9 @@ def test_a_shadows_edge_is_lowered_and_pores_and_edges_of_colour_stay():
     for half in (np.s_[200:300, 150:250], np.s_[200:300, 350:450]):
         fine = [v[half] - cv2.GaussianBlur(v[half], (0, 0), 2) for v in (np.log(decode(out)), np.log(decode(picture)))]
         assert fine[0].std() / fine[1].std() == pytest.approx(1, abs=0.02)
-    # Far from the shadow's edge nothing moves, at the lips' neither.
-    assert np.abs(out - picture)[440:520, 20:120].max() < 1.5 * STEP
+    # It runs out away from the shadow's edge, and the lips' own edge adds nothing.
+    moved = np.abs(out - picture)[440:520].mean((0, 2))
+    assert moved[20:70].mean() < 0.15 * moved[300:350].mean()
 
 
 def test_stray_hairs_become_the_backdrop_and_what_is_no_line_stays():

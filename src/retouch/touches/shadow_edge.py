@@ -20,7 +20,7 @@ STEP, TINT = (0.25, 0.4), (0.35, 0.7)
 """Steps of log light between which an edge begins to count; and steps of colour, as shares of it, at which none is."""
 SHORTEST = 5.0
 """Length of an edge that counts, in bands."""
-FAR, LIT = 8.0, 10.0
+FAR, LIT = 10.0, 20.0
 """How far what is drawn out reaches, in bands; and how much more the lit side is kept as it is."""
 FEWER = 2
 """Pixels of the map to one on which the light is drawn out."""
