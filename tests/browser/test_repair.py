@@ -154,8 +154,8 @@ def reddened(picture):
     return np.where(glow[..., None], np.uint8([205, 40, 32]), picture)
 
 
-def test_the_flashs_red_leaves_the_pupils_of_two_and_a_new_light_is_set_in_each(choir):
-    room = choir(TWO, searched=True, side=1200, changed=reddened)
+def pupils_of(room):
+    """The pupils of both on the picture of two, in shares of the stage, and how red each is now."""
     people = json.loads((PICTURES.parent / "labels" / f"{TWO}.json").read_text())["people"]
     box = room.one(STAGE).rect
     share = np.array([box["width"] - 2 * MARGIN] * 2) / [box["width"], box["height"]]
@@ -166,6 +166,29 @@ def test_the_flashs_red_leaves_the_pupils_of_two_and_a_new_light_is_set_in_each(
         colours = np.array([room.colour(*p, side=3) for p in pupils])
         return colours[:, 0] - colours[:, 1:3].max(1)
 
+    return pupils, redness
+
+
+def test_one_red_eye_that_was_not_found_is_cleared_by_a_click(choir):
+    room = choir(TWO, side=1200, changed=reddened)
+    room.click("+ new area")
+    room.settle()
+    room.keys("s")
+    pupils, redness = pupils_of(room)
+    before = redness()
+    room.type_into("size", "40")
+    room.type_into("flow", "100")
+    room.drag(tuple(pupils[2]))
+    room.start_touch("red eyes flash", "Take the red out of pupils")
+    room.settle()
+    after = redness()
+    assert after[2] < 0.4 * before[2]
+    assert (after[[0, 1, 3]] > 0.9 * before[[0, 1, 3]]).all()
+
+
+def test_the_flashs_red_leaves_the_pupils_of_two_and_a_new_light_is_set_in_each(choir):
+    room = choir(TWO, searched=True, side=1200, changed=reddened)
+    pupils, redness = pupils_of(room)
     before = redness()
     assert before.min() > 25
     room.start_touch("red eyes flash", "Take the red out of pupils")

@@ -138,7 +138,8 @@ def _points_missing(request: HttpRequest, error: PointsMissing) -> HttpResponse:
 
 @api.exception_handler(StillSearching)
 def _still_searching(request: HttpRequest, error: StillSearching) -> HttpResponse:
-    return _say(request, 425, "Faces and people are still being looked for in this picture.")
+    what = "Faces and people are still being looked for in this picture."
+    return _say(request, 425, f"{what} Nothing was changed: try again in a moment, or paint the place.")
 
 
 @api.exception_handler(Http404)
