@@ -1,5 +1,6 @@
 """The families of kinds: one law for all, and how often a touch runs."""
 
+from itertools import pairwise
 from typing import ClassVar
 
 import cv2
@@ -185,7 +186,7 @@ def test_whole_is_rectangles_is_bands_is_export_for_every_kind(tmp_path):
 
 def _rectangles_agree(sheet: Sheet, whole: Frame, said: str) -> None:
     drawn = Renderer(PICTURE, sheet).draw(whole)
-    bands = [Renderer(PICTURE, sheet).draw(whole.rows(y, min(y + 37, whole.h))) for y in range(0, whole.h, 37)]
+    bands = [Renderer(PICTURE, sheet).draw(whole.rows(*cut)) for cut in pairwise((0, 37, 2 * whole.h // 3, whole.h))]
     np.testing.assert_allclose(np.concatenate(bands), drawn, atol=3e-6, err_msg=f"bands: {said}")
     cache = Cache()
     Renderer(PICTURE, sheet, cache, keep="t").draw(whole)
