@@ -1,9 +1,9 @@
 """The same face with and without what a touch takes away: ``python -m demo.sitters.pairs``; see demo/README.md.
 
 Of one sitter for each skin group a crop of the face, all from one camera, under two lights: ``plain`` in soft light
-with pores alone, and with ``blotches``, with ``freckles``, with ``blemishes`` (and freckles), with ``marks`` (blemishes
-and a scar); ``matt`` under a hot lamp
-without the lobe that mirrors, and ``shine`` with it; a strip of the eyes alone, pupils wide and ``dark`` or ``red``.
+with pores alone, and with ``blotches``, with ``blemishes`` (and freckles), with ``marks`` (blemishes and a scar);
+``matt`` under a hot lamp without the lobe that mirrors, and ``shine`` with it; a strip of the eyes alone, pupils wide
+and ``dark`` or ``red``.
 And of some of the choir, in their own light, a square with what repair takes away (``clamp-with``) and without it
 (``clamp-without``).
 """
@@ -39,7 +39,6 @@ PLAIN = {
 VARIANTS = {
     "plain": {},
     "blotches": {"blotches": 10.0, "flush": 0.0, "blotch": 18.0},
-    "freckles": {"freckles": 0.35},
     "blemishes": {"blemishes": 1.0, "freckles": 0.35},
     "marks": {"blemishes": 1.0, "scar": 1.0},
     "matt": {"lights": HOT, "shine": 0.0, "roughness": 0.42},
