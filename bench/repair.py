@@ -139,7 +139,9 @@ def marks(who: str) -> tuple[Decoded, Floats, Floats, Floats, np.ndarray, np.nda
     was, wanted = lab_of(picture), lab_of(truth)
     # Softened, so that grain is nobody's blemish.
     apart = np.linalg.norm(cv2.GaussianBlur(was - wanted, (0, 0), GRAIN), axis=-1)
-    _, names, sizes, _ = cv2.connectedComponentsWithStats((skin & (apart > SEEN / 2)).astype(np.uint8))
+    # A scar is paler than the skin, blemishes are darker.
+    paler = cv2.GaussianBlur(was[..., 0] - wanted[..., 0], (0, 0), GRAIN) > SEEN / 2
+    _, names, sizes, _ = cv2.connectedComponentsWithStats((skin & paler).astype(np.uint8))
     longest = 1 + int(np.argmax(np.hypot(*sizes[1:, 2:4].T)))
     return picture, was, wanted, apart, skin, names == longest
 

@@ -188,20 +188,23 @@ class Hands:
         self.seats, self.order, self.threads = seats, [], []
 
     def wish(self, person, name, long=False):
-        go, has = Event(), Event()
+        go = Event()
 
         def work():
             with self.seats.place(person, long):
                 self.order.append(name)
-                has.set()
                 go.wait(60)
 
-        waiting = len(self.seats._waiting)
+        before = self.came()
         self.threads.append(thread := Thread(target=work, daemon=True))
         thread.start()
-        while not has.is_set() and len(self.seats._waiting) == waiting:
+        while self.came() <= before:
             thread.join(0.001)
         return go
+
+    def came(self):
+        """How many wishes there have been: those that were given, and those that wait."""
+        return self.seats._given + len(self.seats._waiting)
 
     def until(self, many):
         """Wait until so many places have been given."""
