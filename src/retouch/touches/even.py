@@ -2,6 +2,7 @@
 
 from typing import ClassVar, Self
 
+import cv2
 import numba
 import numpy as np
 from pydantic import Field
@@ -17,6 +18,8 @@ from retouch.types import Coverage, Encoded, Floats
 
 PIXEL = 8
 """Pixels of the map to the smaller size."""
+FEWER = 2
+"""Pixels of the map to one on which it is told how light follows colour."""
 SMALLER, LARGER = 0.155, 0.21
 """Of the low passes, in wavelengths: with these a wave in the middle of the band is kept to 3 %."""
 FORMS = 0.115
@@ -128,8 +131,11 @@ class Even(Wide):
             values = np.log(np.stack([light @ LUMA, light[..., 0] / light[..., 1], light[..., 2] / light[..., 1]], -1))
             smooth, large = at_once(lambda: low_pass(values, own, fine), lambda: low_pass(values, own, broad))
             logs[box], between[box] = smooth, smooth - large
-            near = smooth - low_pass(smooth, own, self.smaller * unit)
-            along[0, 0] = _explained(near, own * (np.abs(near[..., 0]) < FORMS))
+            # What is so large is told on fewer pixels.
+            size = max(1, own.shape[1] // FEWER), max(1, own.shape[0] // FEWER)
+            few, there = (np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA)) for v in (smooth, own))
+            near = few - low_pass(few, Coverage(there), self.smaller * unit / FEWER)
+            along[0, 0] = _explained(near, there * (np.abs(near[..., 0]) < FORMS))
         return logs, between, weight[..., None], along
 
     def ready(self, maps: Maps) -> Maps:
