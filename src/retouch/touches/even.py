@@ -133,7 +133,9 @@ class Even(Wide):
             logs[box], between[box] = smooth, smooth - large
             # What is so large is told on fewer pixels.
             size = max(1, own.shape[1] // FEWER), max(1, own.shape[0] // FEWER)
-            few, there = (np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA)) for v in (smooth, own))
+            few, there = (
+                np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA), np.float32) for v in (smooth, own)
+            )
             near = few - low_pass(few, Coverage(there), self.smaller * unit / FEWER)
             along[0, 0] = _explained(near, there * (np.abs(near[..., 0]) < FORMS))
         return logs, between, weight[..., None], along
