@@ -95,7 +95,8 @@ onBeforeUnmount(() => found.close())
 const LOOK_EVERY = 5000
 const visibility = useDocumentVisibility()
 watch(
-  () => (ready.value && visibility.value === 'visible' ? props.id : null),
+  // The picture comes first.
+  () => (ready.value && room.pictured && visibility.value === 'visible' ? props.id : null),
   (id, _, onCleanup) => {
     if (!id) return
     const line = new EventSource(`/api/portraits/${id}/following`)
