@@ -72,7 +72,7 @@ def test_lift_a_painted_area_compare_and_take_the_file_home(room, downloads):
     room.keys("j")
     room.keys("b")
     room.until(lambda: "the painted area" in room.touches()[0])
-    assert "nothing covered yet" in room.until(lambda: room.text("[data-stage] [role=status]"))
+    room.until(lambda: "nothing covered yet" in room.text("[data-stage] [role=status]"))
     room.settle()
     assert room.colour(*beside) == pytest.approx(untouched, abs=3)
     room.type_into("flow", "100")
