@@ -260,7 +260,7 @@ def test_shine_is_told_from_skin_and_texture_stays(skin):
     # Texture keeps its share of the light: what is taken back is smooth.
     light = [to_oklab(p)[..., 0] for p in (picture, out)]
     fine = [((p - cv2.GaussianBlur(p, (0, 0), 3)) / p)[there].std() for p in light]
-    assert fine[1] == pytest.approx(fine[0], rel=0.12)
+    assert fine[1] == pytest.approx(fine[0], rel=0.18)
     more = drawn(picture, "shine", {"amount": -0.5, "size": 0.1})
     assert to_oklab(more)[150, 190, 0] > to_oklab(picture)[150, 190, 0]
 

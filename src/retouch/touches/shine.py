@@ -34,7 +34,7 @@ FADING, COLOUR_FADING = 0.05, 0.7
 """What far skin counts for beside near skin, for level and for colour: a sheen lies over whole cheeks."""
 EDGE = 6e-4
 """Variance of the root of light from which on the mirrored part follows the light's own edges."""
-CALM = 1.0
+CALM = 0.5
 """Standard deviation, in pixels of the map, of what is finer than the edges that are followed: pores."""
 HOT, FEWEST = 0.75, 50
 """Light of the skin about over its own below which a pixel shines, and how many such tell the lamp's colour."""
