@@ -154,8 +154,8 @@ def reddened(picture):
     return np.where(glow[..., None], np.uint8([205, 40, 32]), picture)
 
 
-def pupils_of(room):
-    """The pupils of both on the picture of two, in shares of the stage, and how red each is now."""
+def test_the_flashs_red_leaves_the_pupils_of_two_and_a_new_light_is_set_in_each(choir):
+    room = choir(TWO, searched=True, side=1200, changed=reddened)
     people = json.loads((PICTURES.parent / "labels" / f"{TWO}.json").read_text())["people"]
     box = room.one(STAGE).rect
     share = np.array([box["width"] - 2 * MARGIN] * 2) / [box["width"], box["height"]]
@@ -166,30 +166,6 @@ def pupils_of(room):
         colours = np.array([room.colour(*p, side=3) for p in pupils])
         return colours[:, 0] - colours[:, 1:3].max(1)
 
-    return pupils, redness
-
-
-def test_one_red_eye_that_was_not_found_is_cleared_by_clicks(choir):
-    room = choir(TWO, side=1200, changed=reddened)
-    room.click("+ new area")
-    room.settle()
-    room.keys("s")
-    room.settle()
-    pupils, redness = pupils_of(room)
-    before = redness()
-    # The flow adds up.
-    for _ in range(5):
-        room.drag(tuple(pupils[0]))
-        room.saved()
-    room.start_touch("red eyes flash", "Take the red out of pupils")
-    room.settle()
-    room.until(lambda: redness()[0] < 0.4 * before[0], "the red gone")
-    assert (redness()[1:] > 0.9 * before[1:]).all()
-
-
-def test_the_flashs_red_leaves_the_pupils_of_two_and_a_new_light_is_set_in_each(choir):
-    room = choir(TWO, searched=True, side=1200, changed=reddened)
-    pupils, redness = pupils_of(room)
     before = redness()
     assert before.min() > 25
     room.start_touch("red eyes flash", "Take the red out of pupils")
