@@ -204,7 +204,8 @@ class Hands:
 
     def came(self):
         """How many wishes there have been: those that were given, and those that wait."""
-        return self.seats._given + len(self.seats._waiting)
+        with self.seats._changed:
+            return self.seats._given + len(self.seats._waiting)
 
     def until(self, many):
         """Wait until so many places have been given."""

@@ -28,7 +28,7 @@ LEAST_COLOUR = 0.002
 """Log of a ratio of channels that is taken for noise of colour."""
 PIGMENTS = np.array([[0.96, 0.28], [0.80, -0.60]], np.float32).T
 """How logs of red and of blue over green change with blood and with melanin (columns): blood takes green most and red
-hardly, melanin the more the shorter the wave."""
+hardly, melanin the more the shorter the wave. The numbers were read off four made-up sitters, see docs/skin.md."""
 DARKEST = 1e-4
 """Linear light below which colours are not told apart."""
 MOST = 4.0
