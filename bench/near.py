@@ -18,6 +18,7 @@ from retouch.touches.dodge_burn import LightStroke
 
 KINDS = {
     "detail": ({"fine": -0.1, "medium": -0.6, "coarse": -0.2}, "medium", 4.0),
+    "detail, spots": ({"fine": -0.05, "medium": -1.0, "coarse": -0.2, "colour": True, "spots": 0.85}, "spots", 4.0),
     "even": ({"light": 0.5, "colour": 0.7}, "light", 2.0),
     "shine": ({"amount": 0.6}, "amount", 2.0),
     "sharpen": ({"amount": 0.6, "radius": 0.0008}, "amount", 1.5),
@@ -42,7 +43,7 @@ def strokes(count: int) -> list[dict]:
 def sheet(kind: str, settings: dict, masked: bool) -> Sheet:
     """One touch, on the whole picture or on an ellipse."""
     areas = [{"id": "a", "parts": [ELLIPSE]}] if masked else []
-    touch = {"id": "t", "kind": kind, "settings": settings, "area": "a" if masked else None}
+    touch = {"id": "t", "kind": kind.split(",")[0], "settings": settings, "area": "a" if masked else None}
     return read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": areas, "touches": [touch]})
 
 

@@ -153,6 +153,20 @@ def test_softening_takes_a_blemish_and_keeps_an_edge_without_a_halo():
     assert np.abs(out - lab[N // 2, :, 0]).max() <= 0.01 * 0.35
 
 
+def test_spots_fade_by_their_colour_and_forms_stay():
+    """Blood darkens green most and gathers some melanin; a fold darkens all alike. What of light is a spot's goes."""
+    y, x = np.mgrid[:N, :N] / N - 0.5
+    spot, fold = (np.exp(-((x - at) ** 2 + y**2) / (2 * 0.006**2)) for at in (-0.1, 0.1))
+    light = decode(from_oklab(np.array(SKIN))) * (1 - 0.15 * fold[..., None])
+    blood, melanin = np.array([0.09, 0.52, 0.40]), np.array([1.0, 1.25, 1.47])
+    picture = encode(light * np.exp(-np.multiply.outer(spot, 0.4 * blood + 0.05 * melanin))).astype(np.float32)
+    sizes = {"fine_size": 0.001, "medium_size": 0.01, "coarse_size": 0.03}
+    out = drawn(picture, "detail", {"spots": 1, **sizes})
+    before, after = (np.linalg.norm(to_oklab(p) - to_oklab(encode(light)), axis=-1) for p in (picture, out))
+    assert after[spot > 0.5].mean() < 0.5 * before[spot > 0.5].mean()
+    assert after[fold > 0.1].max() < 0.002
+
+
 def test_detail_keeps_chromaticity_and_takes_colour_only_when_asked():
     picture = wave(0.008 * N, 1, 0.02)
     settings = {"medium": -1, "fine_size": 0.001, "medium_size": 0.01, "coarse_size": 0.04}
@@ -323,6 +337,7 @@ SIZES = {"fine_size": 0.002, "medium_size": 0.006, "coarse_size": 0.02}
 
 @pytest.mark.parametrize(("kind", "settings"), [
     ("detail", {"fine": -0.3, "medium": -0.6, "coarse": 0.4, **SIZES}),
+    ("detail", {"medium": -0.9, "spots": 0.8, **SIZES}),
     ("even", {"light": 0.8, "colour": 0.8, "smaller": 0.01, "larger": 0.05}),
     ("shine", {"amount": 0.6, "size": 0.03}),
     ("haze", {"amount": 0.6}),

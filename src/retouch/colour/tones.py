@@ -13,7 +13,19 @@ _CURVE = decode(np.linspace(0, 1, 65536, dtype=np.float64)).astype(np.float32)
 
 def linear(picture: Encoded) -> Linear:
     """Linear light of encoded working colours (float32, … × 3), clipped to 0…1."""
-    return Linear(np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)]))
+    if picture.ndim < 3:
+        return Linear(_linear(picture))
+    out = np.empty(picture.shape, np.float32)
+
+    def work(rows: slice) -> None:
+        out[rows] = _linear(picture[rows])
+
+    in_bands(work, picture.shape[0])
+    return Linear(out)
+
+
+def _linear(picture: Floats) -> Floats:
+    return np.asarray(_CURVE[(np.clip(picture, 0, 1) * 65535 + 0.5).astype(np.uint16)])
 
 
 def clipped_oklab(picture: Encoded) -> Lab:
@@ -27,7 +39,7 @@ def lightness(picture: Encoded) -> Floats:
     out = np.empty(picture.shape[:2], np.float32)
 
     def work(rows: slice) -> None:
-        lms = cv2.transform(linear(Encoded(picture[rows])), RGB_TO_LMS.astype(np.float32))
+        lms = cv2.transform(_linear(picture[rows]), RGB_TO_LMS.astype(np.float32))
         out[rows] = cv2.transform(np.cbrt(np.maximum(lms, 0)), LMS_TO_LAB[:1].astype(np.float32))
 
     in_bands(work, picture.shape[0])

@@ -62,6 +62,7 @@ def warm() -> None:
                 {"id": "v", "kind": "wash", "settings": gradient, "area": "a"},
                 {"id": "d", "kind": "detail", "settings": {"medium": -0.5, "medium_size": 0.03}, "area": "a"},
                 {"id": "dc", "kind": "detail", "settings": {"medium": 0.5, "medium_size": 0.03, "colour": True}},
+                {"id": "ds", "kind": "detail", "settings": {"spots": 0.5, "medium_size": 0.03}},
                 {"id": "n", "kind": "even", "settings": {"light": 0.5, "smaller": 0.1, "larger": 0.5}},
                 {"id": "h", "kind": "haze", "settings": {"amount": 0.3}},
                 {"id": "i", "kind": "shine", "settings": {"amount": 0.3, "size": 0.2}},

@@ -5,6 +5,7 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
+from retouch.bands import at_once
 from retouch.types import Coverage, Floats
 
 FEW = 1e-4
@@ -48,10 +49,22 @@ def averager(weight: Coverage, sigma: float) -> Callable[[Floats], Floats]:
 
 
 def low_pass(values: Floats, weight: Coverage, sigma: float) -> Floats:
-    """What is larger than about 10 σ, of second order: 1 − (1 − G)², G the weighted average of ``sigma`` pixels."""
+    """What is larger than about 10 σ, of second order: 1 − (1 − G)², G the weighted average of ``sigma`` pixels.
+
+    Of values h × w × k; as in :func:`blurred`, a wide one is worked out on fewer pixels.
+    """
+    height, width = values.shape[:2]
+    step = int(sigma / COARSE) if sigma > 2 * COARSE else 1
+    if step > 1:
+        size = max(1, width // step), max(1, height // step)
+        there = np.asarray(cv2.resize(weight, size, interpolation=cv2.INTER_AREA), np.float32)
+        weighted = values if weight.min() == 1 else values * weight[..., None]
+        values = cv2.resize(weighted, size, interpolation=cv2.INTER_AREA) / np.maximum(there, FEW)[..., None]
+        weight, sigma = Coverage(there), sigma / step
     average = averager(weight, sigma)
     once = average(values)
-    return once + average(values - once)
+    once += average(values - once)
+    return once if step == 1 else np.asarray(cv2.resize(once, (width, height)), np.float32)
 
 
 def eroded(weight: Coverage) -> Coverage:
@@ -82,6 +95,12 @@ def guided(guide: Floats, values: Floats, reach: int, edge: float) -> Floats:
         return np.asarray(cv2.blur(of, window, borderType=cv2.BORDER_REFLECT))
 
     g, v = guide.astype(np.float32), values.astype(np.float32)
-    middle, level = mean(g), mean(v)
-    a = (mean(g * v) - middle * level) / (mean(g * g) - middle * middle + np.float32(edge))
-    return mean(a) * g + mean(level - a * middle)
+    middle, level, product, square = at_once(lambda: mean(g), lambda: mean(v), lambda: mean(g * v), lambda: mean(g * g))
+    product -= middle * level
+    square -= middle * middle
+    square += np.float32(edge)
+    product /= square
+    slope, rest = at_once(lambda: mean(product), lambda: mean(level - product * middle))
+    slope *= g
+    slope += rest
+    return slope

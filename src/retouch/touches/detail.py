@@ -5,18 +5,34 @@ from math import ceil
 from typing import Any, ClassVar
 
 import cv2
+import numba
 import numpy as np
 from pydantic import Field
 
 from retouch.bands import at_once, in_bands
+from retouch.colour.pigments import FORM
 from retouch.kernels import kernel
-from retouch.touches.averages import averager, blurred, box_of, eroded
+from retouch.touches.averages import FEW, averager, blurred, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
-from retouch.touches.gain import CUBE_ROOT, DECODED, LUMA, NO_MASK, luminance, of_light, scaled
+from retouch.touches.gain import (
+    CUBE_ROOT,
+    DECODED,
+    HIGH,
+    LOW,
+    LUMA,
+    NO_MASK,
+    PARTS,
+    TOE,
+    luminance,
+    of_light,
+    scaled,
+)
 from retouch.types import Coverage, Encoded, Floats
 
 EDGES = (0.04, 0.02, 0.03)
 """Standard deviation, in lightness, from which structure of each size counts as an edge of the picture."""
+IN_LOGS, COLOURS = 2.0, 2.0
+"""Times as much for logs of encoded values, where skin is; and for logs of colours, in which a blemish is no edge."""
 SIGMAS = (1.3, 3.0, 3.0)
 """Of each size's window, in pixels of the map on which it is worked out."""
 FINEST_MAP = 2000
@@ -47,7 +63,8 @@ class Detail(Wide):
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
-              {"fine": -0.05, "medium": -0.95, "coarse": -0.3, "medium_size": 0.005, "edges": 3.0, "colour": True},
+              {"fine": -0.05, "medium": -1.0, "coarse": -0.2, "medium_size": 0.0045, "edges": 2.3, "spots": 0.85,
+               "colour": True},
               place=SKIN),
         ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
               {"fine": -0.1, "medium": -0.5, "coarse": -0.4}, 0.8,
@@ -72,16 +89,38 @@ class Detail(Wide):
         json_schema_extra={"unit": "×", "step": 0.05},
     )  # fmt: skip
     colour: bool = Field(False, title="colour too", json_schema_extra={"control": "switch"})
+    spots: float = Field(
+        0.0, ge=0, le=1, title="spots fade",
+        description="blemishes and freckles, medium and coarse, by what their colour says of them: forms stay",
+        json_schema_extra={"unit": "%", "step": 1, "scale": 100},
+    )  # fmt: skip
 
     @property
     def neutral(self) -> bool:
         """No band is changed, whatever its size."""
-        return not (self.fine or self.medium or self.coarse)
+        return not (self.fine or self.medium or self.coarse or self.spots)
+
+    def _values(self, picture: Encoded, within: Coverage) -> tuple[Floats, Floats | None]:
+        """What structure is looked for in (h × w × k): lightness or all channels; or form, and two of colour times
+        the weight."""
+        if not self.spots:
+            return (picture if self.colour else cube_root_lightness(picture)[..., None]), None
+        form, colours = np.zeros(picture.shape[:2], np.float32), np.zeros((*picture.shape[:2], 2), np.float32)
+        box = box_of(within, 8)
+        seen = [v[box] for v in (picture, within, form, colours)]
+
+        def work(rows: slice) -> None:
+            part, weight, light, ratios = (v[rows] for v in seen)
+            _form_and_colours(part, weight, FORM, _LOGS, light, ratios)
+
+        in_bands(work, len(seen[0]))
+        return form[..., None], colours
 
     @property
     def finest(self) -> float | None:
         """The size of the finest band that is changed."""
-        sizes = ((self.fine, self.fine_size), (self.medium, self.medium_size), (self.coarse, self.coarse_size))
+        medium, coarse = self.medium or self.spots, self.coarse or self.spots
+        sizes = ((self.fine, self.fine_size), (medium, self.medium_size), (coarse, self.coarse_size))
         return min((size for amount, size in sizes if amount), default=None)
 
     @property
@@ -92,32 +131,46 @@ class Detail(Wide):
     @property
     def depends(self) -> str:
         """The sizes, what counts as an edge, and whether colours are looked at one by one."""
-        return f"{self.fine_size} {self.medium_size} {self.coarse_size} {self.edges} {self.colour}"
+        by = "spots" if self.spots else "colour" if self.colour else "light"
+        return f"{self.fine_size} {self.medium_size} {self.coarse_size} {self.edges} {by}"
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """For each size the local line of its average: a, b with average = a · finer + b (h × w × 2, or 6 by colour).
+
+        Where spots fade, colours are looked at from the medium size on; its map then has what is finer as well, 8 in
+        all.
 
         A cascade of guided filters with Gaussian windows and a steep coefficient, v² / (v² + e⁴), which keeps what is
         above e and takes what is below. Sources: K. He, J. Sun, X. Tang, "Guided image filtering", IEEE TPAMI 35
         (2013); Z. Farbman et al., "Edge-preserving decompositions for multi-scale tone and detail manipulation",
         SIGGRAPH 2008, for the cascade.
         """
-        values: Floats = small if self.colour else cube_root_lightness(small)[..., None]
+        values, colours = self._values(small, within)
         maps, weight = [], None if within.min() == 1 else within
-        for size, sigma, edge in zip(self._sizes(), SIGMAS, EDGES, strict=True):
+        for n, (size, sigma, edge) in enumerate(zip(self._sizes(), SIGMAS, EDGES, strict=True)):
             unit = max(values.shape[:2])
             wanted = min(unit, max(1, round(sigma / size)))
+            shape = [max(1, round(n * wanted / unit)) for n in values.shape[1::-1]]
+            beside: list[Floats] = []
+            if colours is not None and n == 1:
+                # What is finer than these pixels is noise of colour, and no spot.
+                beside = [_fewer(colours, shape)]
             if wanted < unit:
-                shape = [max(1, round(n * wanted / unit)) for n in values.shape[1::-1]]
-                smaller = cv2.resize(values, shape, interpolation=cv2.INTER_AREA)
-                values = np.asarray(smaller, np.float32).reshape(shape[1], shape[0], -1)
+                values = _fewer(values, shape)
                 if weight is not None:
-                    weight = Coverage(np.asarray(cv2.resize(weight, shape, interpolation=cv2.INTER_AREA)))
+                    weight = Coverage(_fewer(weight, shape)[..., 0])
+                    # Of colours only what lies within: their fine part is what is left of this.
+                    beside = [b / np.maximum(weight, FEW)[..., None] for b in beside]
+            if beside:
+                values = np.dstack([values, *beside])
             reach = max(0.4, size * max(values.shape[:2]))
-            edge *= self.edges
-            lines = [_line(values[..., c], weight, reach, edge) for c in range(values.shape[2])]
-            maps.append(np.concatenate([np.stack(line, axis=-1) for line in lines], axis=-1))
-            values = np.stack([a * values[..., c] + b for c, (a, b) in enumerate(lines)], axis=-1)
+            edge *= self.edges * (IN_LOGS if self.spots else 1)
+            edges = [edge * (COLOURS if self.spots and c else 1) for c in range(values.shape[2])]
+            lines = [_line(values[..., c], weight, reach, edges[c]) for c in range(values.shape[2])]
+            maps.append(np.dstack([*(v for line in lines for v in line), *beside]))
+            if n < 2:
+                finer = [a * values[..., c] + b for c, (a, b) in enumerate(lines)]
+                values = finer[0][..., None] if len(finer) == 1 else np.dstack(finer)
         return tuple(maps)
 
     def _sizes(self) -> tuple[float, float, float]:
@@ -134,18 +187,28 @@ class Detail(Wide):
 
     def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
         """See :class:`Wide`: one of the bands, of the first channel where colours are looked at one by one."""
-        values: Floats = picture[..., 0] if self.colour else cube_root_lightness(picture)
-        return self.bands(values, maps)[self.layers.index(name)]
+        values, _ = self._values(picture, Coverage(np.ones(picture.shape[:2], np.float32)))
+        return self.bands(values[..., 0], maps)[self.layers.index(name)]
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
-        """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays."""
-        amounts = np.array([self.fine, self.medium, self.coarse], np.float32)
-        kernel: Any = _apply_each if self.colour else _apply
+        """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays.
+
+        Where spots fade, form goes by the bands' amounts, and colour, with the light that pigment takes along, by
+        theirs.
+        """
+        structure = np.array([self.fine, self.medium, self.coarse], np.float32)
+        spots = np.array([0, self.spots, self.spots], np.float32)
 
         def work(rows: slice) -> None:
             covered = NO_MASK if mask is None else mask[rows]
-            kernel(picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength), amounts,
-                   DECODED, LUMA, CUBE_ROOT)  # fmt: skip
+            seen = picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength)
+            if self.spots:
+                colour = structure * self.colour
+                _apply_parted(*seen, np.stack([structure, colour - spots * (1 + colour)]), FORM, _LOGS)
+            elif self.colour:
+                _apply_each(*seen, structure)
+            else:
+                _apply(*seen, structure, DECODED, LUMA, CUBE_ROOT)
 
         in_bands(work, picture.shape[0])
 
@@ -155,6 +218,12 @@ def cube_root_lightness(picture: Encoded) -> Floats:
     out = np.empty(picture.shape[:2], np.float32)
     in_bands(lambda rows: _lightness(picture[rows], out[rows], DECODED, LUMA, CUBE_ROOT), picture.shape[0])
     return out
+
+
+def _fewer(values: Floats, shape: list[int]) -> Floats:
+    """``values`` (h × w × k) on a smaller map."""
+    smaller = cv2.resize(values, shape, interpolation=cv2.INTER_AREA)
+    return np.asarray(smaller, np.float32).reshape(shape[1], shape[0], -1)
 
 
 def _line(values: Floats, weight: Coverage | None, sigma: float, edge: float) -> tuple[Floats, Floats]:
@@ -215,7 +284,7 @@ def _apply(picture, first, second, third, mask, masked, strength, amounts, decod
 
 
 @kernel(fastmath=True)
-def _apply_each(picture, first, second, third, mask, masked, strength, amounts, decoded, luma, curve):  # type: ignore[no-untyped-def]
+def _apply_each(picture, first, second, third, mask, masked, strength, amounts):  # type: ignore[no-untyped-def]
     fine, medium, coarse = amounts[0], amounts[1], amounts[2]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
@@ -231,3 +300,60 @@ def _apply_each(picture, first, second, third, mask, masked, strength, amounts, 
                 three = third[y, x, 2 * c] * two + third[y, x, 2 * c + 1]
                 more = fine * (value - one) + medium * (one - two) + coarse * (two - three)
                 picture[y, x, c] = value + m * more
+
+
+_LOGS = np.log(np.maximum(np.linspace(LOW, HIGH, len(DECODED)) + TOE, 0.02)).astype(np.float32)
+"""Logs of encoded values over their toe, from LOW to HIGH."""
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _log(v, logs):  # type: ignore[no-untyped-def]
+    u = min(max((v - np.float32(LOW)) * np.float32(PARTS), np.float32(0)), np.float32(logs.shape[0] - 2))
+    k = np.uint64(u)
+    return logs[k] + (u - np.float32(k)) * (logs[k + np.uint64(1)] - logs[k])
+
+
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _exp(v):  # type: ignore[no-untyped-def]
+    """By its series at the half, squared: right to 0.05 % where that is a factor of 2.7, and far nearer below."""
+    h = np.float32(0.5) * v
+    p = 1 + h * (1 + h * (np.float32(1 / 2) + h * (np.float32(1 / 6) + h * np.float32(1 / 24))))
+    return p * p
+
+
+@kernel(fastmath=True)
+def _form_and_colours(picture, weight, of_colour, logs, form, colours):  # type: ignore[no-untyped-def]
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            green = _log(picture[y, x, 1], logs)
+            red, blue = _log(picture[y, x, 0], logs) - green, _log(picture[y, x, 2], logs) - green
+            form[y, x] = green + of_colour[0] * red + of_colour[1] * blue
+            colours[y, x, 0], colours[y, x, 1] = weight[y, x] * red, weight[y, x] * blue
+
+
+@kernel(fastmath=True)
+def _apply_parted(picture, first, second, third, mask, masked, strength, amounts, form, logs):  # type: ignore[no-untyped-def]
+    """As far as colour tells what is pigment: form by the first of ``amounts`` (2 × 3), colour by the second."""
+    value, more = np.zeros(3, np.float32), np.zeros(3, np.float32)
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            m = strength
+            if masked:
+                m *= mask[y, x]
+            if m == 0:
+                continue
+            green = _log(picture[y, x, 1], logs)
+            value[1], value[2] = _log(picture[y, x, 0], logs) - green, _log(picture[y, x, 2], logs) - green
+            value[0] = green + form[0] * value[1] + form[1] * value[2]
+            for c in range(3):
+                k, one = 1, second[y, x, 5 + c]
+                if c == 0:
+                    k, one = 0, first[y, x, 0] * value[0] + first[y, x, 1]
+                two = second[y, x, 2 * c] * one + second[y, x, 2 * c + 1]
+                three = third[y, x, 2 * c] * two + third[y, x, 2 * c + 1]
+                more[c] = amounts[k, 0] * (value[c] - one) + amounts[k, 1] * (one - two) + amounts[k, 2] * (two - three)
+            rise = more[0] - form[0] * more[1] - form[1] * more[2]
+            for c in range(3):
+                by = rise + more[1] if c == 0 else rise if c == 1 else rise + more[2]
+                v = picture[y, x, c]
+                picture[y, x, c] = v + m * (v + TOE) * (_exp(by) - np.float32(1))

@@ -7,9 +7,9 @@ import numba
 import numpy as np
 from pydantic import Field
 
-from retouch.bands import at_once
+from retouch.bands import at_once, in_bands
 from retouch.colour.encoding import decode
-from retouch.colour.tones import linear
+from retouch.colour.pigments import taken
 from retouch.kernels import kernel
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
 from retouch.touches.base import BACKDROP, SKIN, Heading, Maps, Pick, ReadyTouch, Wide
@@ -26,9 +26,6 @@ FORMS = 0.115
 """Log of light from which a difference is a form of the face rather than a blotch: 0.025 of lightness on light skin."""
 LEAST_COLOUR = 0.002
 """Log of a ratio of channels that is taken for noise of colour."""
-PIGMENTS = np.array([[0.96, 0.28], [0.80, -0.60]], np.float32).T
-"""How logs of red and of blue over green change with blood and with melanin (columns): blood takes green most and red
-hardly, melanin the more the shorter the wave. The numbers were read off four made-up sitters, see docs/skin.md."""
 DARKEST = 1e-4
 """Linear light below which colours are not told apart."""
 MOST = 4.0
@@ -126,18 +123,23 @@ class Even(Wide):
         box = box_of(within, 2)
         own = Coverage(weight[box])
         if own.any():
-            # The lesser mirror: what lies beside the box has no weight and is not needed.
-            light = np.maximum(linear(Encoded(np.ascontiguousarray(small[box]))), np.float32(DARKEST))
-            values = np.log(np.stack([light @ LUMA, light[..., 0] / light[..., 1], light[..., 2] / light[..., 1]], -1))
-            smooth, large = at_once(lambda: low_pass(values, own, fine), lambda: low_pass(values, own, broad))
-            logs[box], between[box] = smooth, smooth - large
-            # What is so large is told on fewer pixels.
-            size = max(1, own.shape[1] // FEWER), max(1, own.shape[0] // FEWER)
-            few, there = (
-                np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA), np.float32) for v in (smooth, own)
+            values = np.empty((*own.shape, 3), np.float32)
+            in_bands(lambda rows: _logs(small[box][rows], LUMA, _DECODED, _LOGS, values[rows]), len(values))
+
+            def explained() -> Floats:
+                # What is so large is told on fewer pixels, and without what is finer than a blotch.
+                size = max(1, own.shape[1] // FEWER), max(1, own.shape[0] // FEWER)
+                few, there = (
+                    np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA), np.float32) for v in (values, own)
+                )
+                few = blurred(few, fine / FEWER)
+                near = few - low_pass(few, Coverage(there), self.smaller * unit / FEWER)
+                return _explained(near, there * (np.abs(near[..., 0]) < FORMS))
+
+            logs[box], large, along[0, 0] = at_once(
+                lambda: low_pass(values, own, fine), lambda: low_pass(values, own, broad), explained
             )
-            near = few - low_pass(few, Coverage(there), self.smaller * unit / FEWER)
-            along[0, 0] = _explained(near, there * (np.abs(near[..., 0]) < FORMS))
+            np.subtract(logs[box], large, out=between[box])
         return logs, between, weight[..., None], along
 
     def ready(self, maps: Maps) -> Maps:
@@ -145,9 +147,7 @@ class Even(Wide):
 
         Evening colour takes the light along that colour explains, evening light takes all light; what colour does not
         explain is shading, of which forms are spared. Blood and melanin change colour in two ways of their own, so that
-        red patches can go and brown ones stay. After N. Tsumura et al., "Image-based skin color and texture
-        analysis/synthesis by extracting hemoglobin and melanin information in the skin", SIGGRAPH 2003, where pigments
-        are parted from shading, and from each other, in optical density.
+        red patches can go and brown ones stay. Source: :mod:`retouch.colour.pigments`.
         """
         logs, band, weight, along = maps[0], maps[1], maps[2][..., 0], maps[3][0, 0]
         box = box_of(Coverage(weight), 3)
@@ -155,18 +155,22 @@ class Even(Wide):
         if not weight.any():
             return (roots,)
         logs, band, weight = (np.ascontiguousarray(v[box]) for v in (logs, band, weight))
-        taken = PIGMENTS @ np.diag((1.0, self.brown)) @ np.linalg.inv(PIGMENTS)
-        settings = np.array([self.light, self.colour, self.tone, *along, *taken.ravel()], np.float32)
+        settings = np.array([self.light, self.colour, self.tone, *along, *taken(1.0, self.brown).ravel()], np.float32)
         spared: Floats = np.ones(weight.shape, np.float32)
         if self.keep_forms and self.light:
-            square = ((band[..., 0] - band[..., 1:] @ along) * np.float32(1 / FORMS)) ** 2
-            square *= square
-            square += 1
-            spared = 1 - np.float32(self.keep_forms) * (1 - blurred(1 / square, 0.3 * PIXEL))
-        sums = _sums(logs, band, weight, spared, settings)
+            spared = np.empty(weight.shape, np.float32)
+            in_bands(lambda rows: _blotches(band[rows], along, spared[rows]), len(band))
+            spared = 1 - np.float32(self.keep_forms) * (1 - blurred(spared, 0.3 * PIXEL))
+        sums = np.sum(in_bands(lambda r: _sums(logs[r], band[r], weight[r], spared[r], settings), len(band)), axis=0)
+        sums = sums[:5] / max(float(sums[5]), 1e-9)
         goal = sums[3:] if self.towards is None else np.array(self.towards)
         out = np.empty_like(logs)
-        _roots(logs, band, spared, settings, sums[:3], goal.astype(np.float32), LUMA, out)
+        mean, goal = sums[:3].astype(np.float32), goal.astype(np.float32)
+
+        def work(rows: slice) -> None:
+            _roots(logs[rows], band[rows], spared[rows], settings, mean, goal, LUMA, out[rows])
+
+        in_bands(work, len(out))
         roots[box] = out
         return (roots,)
 
@@ -195,6 +199,32 @@ def _explained(band: Floats, weight: Floats) -> Floats:
     return np.asarray(np.linalg.solve(square, weighted.T @ band[..., 0].reshape(-1)), np.float32)
 
 
+_DECODED = np.maximum(decode(np.linspace(0, 1, 65536)), DARKEST).astype(np.float32)
+_LOGS = np.log(_DECODED)
+
+
+@kernel(fastmath=True)
+def _logs(picture, luma, decoded, logs, out):  # type: ignore[no-untyped-def]
+    """Logs of luminance, of red over green and of blue over green, of encoded values."""
+    last = np.float32(decoded.shape[0] - 1)
+    for y in range(picture.shape[0]):
+        for x in range(picture.shape[1]):
+            r = np.uint64(min(max(picture[y, x, 0], np.float32(0)), np.float32(1)) * last + np.float32(0.5))
+            g = np.uint64(min(max(picture[y, x, 1], np.float32(0)), np.float32(1)) * last + np.float32(0.5))
+            b = np.uint64(min(max(picture[y, x, 2], np.float32(0)), np.float32(1)) * last + np.float32(0.5))
+            out[y, x, 0] = np.log(luma[0] * decoded[r] + luma[1] * decoded[g] + luma[2] * decoded[b])
+            out[y, x, 1], out[y, x, 2] = logs[r] - logs[g], logs[b] - logs[g]
+
+
+@kernel(fastmath=True)
+def _blotches(band, along, out):  # type: ignore[no-untyped-def]
+    """How far what differs in light, less what colour explains, is too little for a form, 0…1."""
+    for y in range(band.shape[0]):
+        for x in range(band.shape[1]):
+            off = (band[y, x, 0] - along[0] * band[y, x, 1] - along[1] * band[y, x, 2]) * np.float32(1 / FORMS)
+            out[y, x] = 1 / (1 + off * off * off * off)
+
+
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _wanted(band, spared, settings):  # type: ignore[no-untyped-def]
     """What evening changes of one place's logs: light, red over green, blue over green."""
@@ -204,23 +234,24 @@ def _wanted(band, spared, settings):  # type: ignore[no-untyped-def]
     return light, -settings[1] * red, -settings[1] * blue
 
 
-@numba.njit(nogil=True, cache=True, fastmath=True)
+@kernel(fastmath=True)
 def _sums(logs, band, weight, spared, settings):  # type: ignore[no-untyped-def]
-    """The area's means of what evening would change (3), and of the colours without what lies between the sizes (2)."""
-    out, total = np.zeros(5), 0.0
+    """Sums over the area of what evening would change (3), of the colours without what lies between the sizes (2), and
+    of the weight."""
+    out = np.zeros(6)
     for y in range(logs.shape[0]):
         for x in range(logs.shape[1]):
             w = weight[y, x]
             if w == 0:
                 continue
-            total += w
+            out[5] += w
             light, red, blue = _wanted(band[y, x], spared[y, x], settings)
             out[0] += w * light
             out[1] += w * red
             out[2] += w * blue
             for c in range(2):
                 out[3 + c] += w * (logs[y, x, 1 + c] - band[y, x, 1 + c])
-    return out / max(total, 1e-9)
+    return out
 
 
 @kernel(fastmath=True)
@@ -229,9 +260,9 @@ def _roots(logs, band, spared, settings, mean, goal, luma, out):  # type: ignore
     for y in range(logs.shape[0]):
         for x in range(logs.shape[1]):
             light, red, blue = _wanted(band[y, x], spared[y, x], settings)
-            light -= np.float32(mean[0])
-            red += settings[2] * (goal[0] - (logs[y, x, 1] - band[y, x, 1])) - np.float32(mean[1])
-            blue += settings[2] * (goal[1] - (logs[y, x, 2] - band[y, x, 2])) - np.float32(mean[2])
+            light -= mean[0]
+            red += settings[2] * (goal[0] - (logs[y, x, 1] - band[y, x, 1])) - mean[1]
+            blue += settings[2] * (goal[1] - (logs[y, x, 2] - band[y, x, 2])) - mean[2]
             # Luminance goes as is wanted, whatever red and blue do to it: green makes up for them.
             r, b = luma[0] * np.exp(logs[y, x, 1]), luma[2] * np.exp(logs[y, x, 2])
             green = light - (r * red + b * blue) / (r + luma[1] + b)

@@ -15,7 +15,8 @@ from retouch.types import Coverage, Encoded, Floats, Lab
 LUMA = to_xyz(WORKING)[1].astype(np.float32)
 """Of working colours in linear light: their luminance."""
 ROOT = 1 / 2.4
-"""A gain of light to this power scales encoded values over their toe: ``v + 0.055``."""
+"""A gain of light to this power scales encoded values over their toe: ``v + TOE``."""
+TOE = np.float32(0.055)
 LOW, HIGH, PARTS = -0.5, 4.5, 1024
 DECODED = decode(np.linspace(LOW, HIGH, round((HIGH - LOW) * PARTS) + 1)).astype(np.float32)
 """Linear light at encoded values from LOW to HIGH."""
@@ -88,7 +89,7 @@ def luminance(colour: Any, decoded: Any, luma: Any) -> Any:
 def scaled(v: Any, root: Any) -> Any:
     """The encoded value whose light is that of ``v`` times ``root ** 2.4``."""
     size = abs(v)
-    out = (size + np.float32(0.055)) * root - np.float32(0.055)
+    out = (size + TOE) * root - TOE
     if size <= np.float32(0.04045) or out <= np.float32(0.04045):
         linear = size / np.float32(12.92)
         if size > np.float32(0.04045):

@@ -6,13 +6,15 @@ import cv2
 import numpy as np
 from pydantic import Field
 
+from retouch.bands import in_bands
 from retouch.colour.tones import linear
+from retouch.kernels import kernel
 from retouch.touches.averages import averager, box_of, eroded, guided
 from retouch.touches.base import SHINY_SKIN, Heading, Maps, ReadyTouch, Wide
 from retouch.touches.gain import LUMA, apply_roots, lab_of, roots_between
 from retouch.types import Coverage, Encoded, Floats, Lab
 
-PIXELS = 16
+PIXELS = 12
 """Pixels of the map to the size of a highlight."""
 FINEST_MAP = 2000
 """Pixels on the long side of the largest map."""
@@ -34,10 +36,11 @@ FADING, COLOUR_FADING = 0.05, 0.7
 """What far skin counts for beside near skin, for level and for colour: a sheen lies over whole cheeks."""
 EDGE = 6e-4
 """Variance of the root of light from which on the mirrored part follows the light's own edges."""
-CALM = 0.5
+CALM = 0.55
 """Standard deviation, in pixels of the map, of what is finer than the edges that are followed: pores."""
-HOT, FEWEST = 0.75, 50
-"""Light of the skin about over its own below which a pixel shines, and how many such tell the lamp's colour."""
+HOT, FEWEST = 0.75, 0.02
+"""Light of the skin about over its own below which a pixel shines, and the share of such in all skin from which on they
+tell the lamp's colour rather than let it be neutral."""
 MOST = 8.0
 """Times by which light is lowered or lifted at most."""
 
@@ -57,7 +60,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.85}, place=SHINY_SKIN),
+              {"amount": 0.9}, place=SHINY_SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True
@@ -99,8 +102,8 @@ class Shine(Wide):
 
     def _matt(self, light: Floats, weight: Coverage, size: float) -> Floats:
         """Linear light (h × w × 3) less what is mirrored; ``size`` in pixels."""
-        top = light.max(-1)
-        clipped = np.clip((top - CLIPPED[0]) / (CLIPPED[1] - CLIPPED[0]), 0, 1).astype(np.float32)
+        clipped = np.empty(weight.shape, np.float32)
+        in_bands(lambda rows: _clipped(light[rows], np.array(CLIPPED, np.float32), clipped[rows]), len(light))
         clipped = np.asarray(cv2.dilate(clipped, np.ones((3, 3), np.uint8)))
         # The skin's own colour changes slowly: it is looked for on fewer pixels.
         shape = tuple(max(1, n // FEWER) for n in light.shape[1::-1])
@@ -110,14 +113,20 @@ class Shine(Wide):
         )
         colour, own, lamp, base = _skin_of(fewer, free, size / FEWER)
         skin, rest = (np.asarray(cv2.resize(v, light.shape[1::-1]), np.float32) for v in (colour, own))
-        level = np.maximum(cv2.transform(light, LUMA[None]), 1e-5)
-        mirrored = np.maximum(_mirrored(light, skin, lamp) - base * level, 0)
+        level, mirrored = _parted(light, skin, lamp)
+        mirrored -= base * level
+        np.maximum(mirrored, 0, out=mirrored)
         # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
         guide = np.sqrt(cv2.GaussianBlur(level, (0, 0), CALM))
-        mirrored = np.clip(guided(guide, mirrored, max(1, round(size / 5)), EDGE), 0, 0.95 * level)
-        matt = np.maximum(light - mirrored[..., None] * lamp, 0.05 * light)
-        core = cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS))[..., None]
-        return np.asarray(matt + core * (skin * rest[..., None] - matt), np.float32)
+        mirrored = guided(guide, mirrored, max(1, round(size / 5)), EDGE)
+        core = np.asarray(cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS)))
+        out = np.empty_like(light)
+
+        def work(rows: slice) -> None:
+            _without(light[rows], level[rows], mirrored[rows], lamp, core[rows], skin[rows], rest[rows], out[rows])
+
+        in_bands(work, len(light))
+        return out
 
     def ready(self, maps: Maps) -> Maps:
         """The roots of the gains that take the amount of the way (h × w × 3).
@@ -144,7 +153,7 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
     light that is left.
     """
-    level = np.maximum(light @ LUMA, 1e-5)
+    level = np.maximum(cv2.transform(light, LUMA[None]), np.float32(1e-5))
     inside = free > 0.5
     if inside.sum() < 9:
         return light / level[..., None], level, np.ones(3, np.float32), 0.0
@@ -156,7 +165,7 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
         skin = _skin(light, trust, size)
         around = _about(level, trust, size)
         lamp = _lamp(light, around / level, inside, _mean(skin, trust))
-        mirrored = _mirrored(light, skin, lamp)
+        mirrored = _parted(light, skin, lamp)[1]
         base = float(np.quantile((mirrored / level)[inside], 0.25))
         over = np.maximum(mirrored - base * level, 0)
         trust = free * np.exp(-((over / level / USUAL) ** 2))
@@ -167,7 +176,7 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     colourful = (light / level[..., None] - lamp) @ way / max(float(way @ way), 1e-9)
     own = float(np.clip(np.quantile(colourful[inside & (trust > 0.5)], PUREST), 1, MOST_COLOURFUL))
     skin = lamp + own * (skin - lamp)
-    mirrored = _mirrored(light, skin, lamp)
+    mirrored = _parted(light, skin, lamp)[1]
     apart = _mean(skin, free) - lamp
     base = min(float(np.quantile((mirrored / level)[inside], LEFT)), UNSURE / max(float(apart @ apart), 1e-6))
     over = np.maximum(mirrored - base * level, 0)
@@ -188,11 +197,8 @@ def _skin(light: Floats, trust: Floats, size: float) -> Floats:
 
 def _joined(near: Floats, far: Floats, fading: float) -> Floats:
     """What is known near by, with a share of what is known farther off, which is all where nothing is near."""
-    known = near.max(-1) > 0 if near.ndim == 3 else near > 0
-    share = np.where(known, 1 - fading, 0).astype(np.float32)
-    if near.ndim == 3:
-        share = share[..., None]
-    return share * near + (1 - share) * far
+    known = near[..., 1:2] > 0 if near.ndim == 3 else near > 0
+    return np.where(known, np.float32(1 - fading) * near + np.float32(fading) * far, far)
 
 
 def _mean(values: Floats, weight: Floats) -> Floats:
@@ -208,7 +214,7 @@ def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
     of another hue, and noise is.
     """
     hot = inside & (rest < HOT)
-    if hot.sum() < FEWEST:
+    if hot.sum() < 9:
         return np.ones(3, np.float32)
     colours, x = light[hot] / (light[hot] @ LUMA)[:, None], rest[hot]
     off = x - x.mean()
@@ -217,12 +223,52 @@ def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
     seen = seen / max(float(seen @ LUMA), 1e-5)
     way = skin / max(float(skin @ LUMA), 1e-5) - 1
     share = np.clip((seen - 1) @ way / max(float(way @ way), 1e-9), -0.2, 0.5)
+    share *= 1 / (1 + (FEWEST * inside.sum() / hot.sum()) ** 2)
     return np.asarray(1 + share * way, np.float32)
 
 
-def _mirrored(light: Floats, skin: Floats, lamp: Floats) -> Floats:
-    """The share s of least squares, steadied, of ``light`` = d · ``skin`` + s · ``lamp``, at least 0 (h × w)."""
-    cc, ce, ee = (skin * skin).sum(-1), skin @ lamp, float(lamp @ lamp)
-    ci, ei = (skin * light).sum(-1), light @ lamp
-    s = (cc * ei - ce * ci) / (cc * ee - ce * ce + STEADY)
-    return np.asarray(np.clip(s, 0, ei / ee), np.float32)
+def _parted(light: Floats, skin: Floats, lamp: Floats) -> tuple[Floats, Floats]:
+    """Luminance, at least a little, and the share s of light = d · ``skin`` + s · ``lamp``, at least 0 (h × w each)."""
+    level, mirrored = np.empty((2, *light.shape[:2]), np.float32)
+    lamp = np.asarray(lamp, np.float32)
+    in_bands(lambda rows: _solve(light[rows], skin[rows], lamp, LUMA, level[rows], mirrored[rows]), len(light))
+    return level, mirrored
+
+
+@kernel(fastmath=True)
+def _clipped(light, ends, out):  # type: ignore[no-untyped-def]
+    for y in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            top = max(light[y, x, 0], light[y, x, 1], light[y, x, 2])
+            out[y, x] = min(max((top - ends[0]) / (ends[1] - ends[0]), np.float32(0)), np.float32(1))
+
+
+@kernel(fastmath=True)
+def _solve(light, skin, lamp, luma, level, mirrored):  # type: ignore[no-untyped-def]
+    """Least squares, steadied."""
+    ee = lamp[0] * lamp[0] + lamp[1] * lamp[1] + lamp[2] * lamp[2]
+    for y in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            cc, ce, ci, ei, of = np.float32(0), np.float32(0), np.float32(0), np.float32(0), np.float32(0)
+            for c in range(3):
+                own, seen = skin[y, x, c], light[y, x, c]
+                cc += own * own
+                ce += own * lamp[c]
+                ci += own * seen
+                ei += lamp[c] * seen
+                of += luma[c] * seen
+            s = (cc * ei - ce * ci) / (cc * ee - ce * ce + np.float32(STEADY))
+            mirrored[y, x] = min(max(s, np.float32(0)), ei / ee)
+            level[y, x] = max(of, np.float32(1e-5))
+
+
+@kernel(fastmath=True)
+def _without(light, level, mirrored, lamp, core, skin, rest, out):  # type: ignore[no-untyped-def]
+    """Light less what is mirrored; in a clipped core, the skin of round about."""
+    for y in range(light.shape[0]):
+        for x in range(light.shape[1]):
+            gone = min(max(mirrored[y, x], np.float32(0)), np.float32(0.95) * level[y, x])
+            for c in range(3):
+                seen = light[y, x, c]
+                matt = max(seen - gone * lamp[c], np.float32(0.05) * seen)
+                out[y, x, c] = matt + core[y, x] * (skin[y, x, c] * rest[y, x] - matt)
