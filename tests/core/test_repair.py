@@ -12,7 +12,7 @@ from retouch.frame import Frame
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
 from retouch.render.cache import Cache
-from retouch.render.mending import filling_for, outlines_of
+from retouch.render.mending import filling_for, outlines_of, source_for
 from retouch.render.plan import Renderer
 from retouch.sheet import read_sheet
 from retouch.touches.red_eye import RedEye
@@ -188,6 +188,40 @@ def test_a_spots_source_is_like_skin_and_another_is_found_beside():
         assert allowed[there].all()
     assert np.hypot(*np.subtract(first, second)) >= 5
     assert search(Lab(lab), covered, Coverage(np.zeros((size, size), np.float32)), []) is None
+
+
+class SkinAlone:
+    """What was found, where everything is skin."""
+
+    key = "skin"
+
+    def has(self, name, of=0):
+        return name in ("skin", "person")
+
+    def coverage(self, name, of, frame, read):
+        return np.full(frame.shape, np.float32(self.has(name)))
+
+
+@pytest.mark.parametrize(("fold", "colourless"), [(True, False), (False, True)])
+def test_a_fold_under_a_spot_stays_and_on_plain_skin_all_of_a_spot_goes(fold, colourless):
+    """A blemish is blood and some melanin. Dust darkens all alike, as a fold does; but about it there are no folds."""
+    shade = 1 - 0.35 * np.exp(-(((X - 0.5 - 0.1 * (Y - 0.5)) / 0.012) ** 2)) * fold
+    light = decode(GRAIN * np.float32([1, 0.85, 0.8])) * shade[..., None]
+    spot = np.exp(-(((X - 0.49) ** 2 + (Y - 0.5) ** 2) / (2 * 0.012**2)))
+    taken = [0.5] * 3 if colourless else np.dot(0.6, [0.09, 0.52, 0.40]) + np.dot(0.13, [1.0, 1.25, 1.47])
+    picture = encode(light * np.exp(-np.multiply.outer(spot, taken))).astype(np.float32)
+    covering = patch("spot", ((0.49, 0.5),), 0.09)
+    found = Renderer(Held(picture), sheet_of([]), found=SkinAlone)
+    chosen = source_for(found, "r", Patch.model_validate(covering), [])
+    out = drawn(picture, covering | chosen._asdict())
+    wanted, there = to_oklab(encode(light)), inside((0.49, 0.5), 0.03)
+
+    def off(result):
+        return np.linalg.norm(cv2.GaussianBlur(to_oklab(result) - wanted, (0, 0), 2.5), axis=-1)[there].mean()
+
+    assert off(out) < (0.6 if fold else 0.3) * off(picture)
+    if fold:
+        assert off(out) < 0.6 * off(drawn(picture, covering | {"source": chosen.source}))
 
 
 def filling_of(picture, covering, **more):

@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from math import hypot
+from typing import NamedTuple
 
 import cv2
 import numpy as np
@@ -9,6 +10,7 @@ import numpy as np
 from retouch.colour.tones import clipped_oklab
 from retouch.frame import Frame, resample
 from retouch.mend.fill import NONE, Tell, choose, quiet
+from retouch.mend.forms import forms_about
 from retouch.mend.source import FARTHEST, search, snap
 from retouch.render.plan import Renderer
 from retouch.sheet import Touch
@@ -22,6 +24,8 @@ SNAPS, PATTERN = 24, 400
 HOLE, AROUND, SEEN = 110, 0.8, 1000
 """Pixels on the long side of a hole at the size at which it is filled; how far round it is looked, in its lengths; and
 on the long side of the picture on which a hole is looked for."""
+COMPACT = 2
+"""Lengths of a patch, in its brush's, up to which it may hide a form."""
 HALF, ACROSS = 0.5, 0.2
 """Share of a patch from which it lies in something, and that lies on either side if it is on an edge."""
 OUTLINED, LEAST_PIECE, MOST_PIECES = 1600, 6, 200
@@ -45,8 +49,15 @@ class _Nothing:
         pass
 
 
-def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Offset]) -> Offset:
-    """The offset to a source for a patch of a repair, in long sides: whole pixels of the original.
+class Chosen(NamedTuple):
+    """What was chosen for a patch: the offset to its source, in long sides, and how far forms under it stay."""
+
+    source: Offset
+    forms: float
+
+
+def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Offset]) -> Chosen:
+    """The source for a patch of a repair, in whole pixels of the original; forms stay under a spot on skin.
 
     Of the picture as it lies below the patch: those before it in the touch are there. A spot on skin takes skin, one
     on a person the person, one on the backdrop the backdrop; never brows, eyes or lips.
@@ -70,7 +81,18 @@ def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Off
     found = search(clipped_oklab(picture), covered, _allowed(renderer, covered, window), to_pixels)
     if found is None:
         raise PictureError("Nothing near is like this place. Point at where it should come from (P).")
-    return _whole_pixels(renderer, found, whole)
+    # Of what is long and thin what is round it says enough.
+    compact = patch.way == "spot" and extent <= COMPACT * size
+    skin = _skin(renderer, covered, window) if compact else None
+    forms = 0.0 if skin is None else round(forms_about(picture, covered, skin), 3)
+    return Chosen(_whole_pixels(renderer, found, whole), forms)
+
+
+def _skin(renderer: Renderer, covered: Coverage, frame: Frame) -> Coverage | None:
+    """Where skin is, if that is what a patch lies on."""
+    found = renderer.found()
+    skin = None if found is None else found.coverage("skin", 0, frame, renderer.original)
+    return skin if skin is not None and float(skin[covered > 0.02].mean()) > HALF else None
 
 
 def snapped(renderer: Renderer, touch: str, patch: Patch) -> Offset:

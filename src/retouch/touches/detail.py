@@ -10,28 +10,17 @@ import numpy as np
 from pydantic import Field
 
 from retouch.bands import at_once, in_bands
+from retouch.colour.logs import LOGS, TOE, log_of
 from retouch.colour.pigments import FORM
 from retouch.kernels import kernel
 from retouch.touches.averages import FEW, averager, blurred, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
-from retouch.touches.gain import (
-    CUBE_ROOT,
-    DECODED,
-    HIGH,
-    LOW,
-    LUMA,
-    NO_MASK,
-    PARTS,
-    TOE,
-    luminance,
-    of_light,
-    scaled,
-)
+from retouch.touches.gain import CUBE_ROOT, DECODED, LUMA, NO_MASK, luminance, of_light, scaled
 from retouch.types import Coverage, Encoded, Floats
 
 EDGES = (0.04, 0.02, 0.03)
 """Standard deviation, in lightness, from which structure of each size counts as an edge of the picture."""
-IN_LOGS, COLOURS = 2.0, 2.0
+INLOGS, COLOURS = 2.0, 2.0
 """Times as much for logs of encoded values, where skin is; and for logs of colours, in which a blemish is no edge."""
 SIGMAS = (1.3, 3.0, 3.0)
 """Of each size's window, in pixels of the map on which it is worked out."""
@@ -111,7 +100,7 @@ class Detail(Wide):
 
         def work(rows: slice) -> None:
             part, weight, light, ratios = (v[rows] for v in seen)
-            _form_and_colours(part, weight, FORM, _LOGS, light, ratios)
+            _form_and_colours(part, weight, FORM, LOGS, light, ratios)
 
         in_bands(work, len(seen[0]))
         return form[..., None], colours
@@ -164,7 +153,7 @@ class Detail(Wide):
             if beside:
                 values = np.dstack([values, *beside])
             reach = max(0.4, size * max(values.shape[:2]))
-            edge *= self.edges * (IN_LOGS if self.spots else 1)
+            edge *= self.edges * (INLOGS if self.spots else 1)
             edges = [edge * (COLOURS if self.spots and c else 1) for c in range(values.shape[2])]
             lines = [_line(values[..., c], weight, reach, edges[c]) for c in range(values.shape[2])]
             maps.append(np.dstack([*(v for line in lines for v in line), *beside]))
@@ -204,7 +193,7 @@ class Detail(Wide):
             seen = picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength)
             if self.spots:
                 colour = structure * self.colour
-                _apply_parted(*seen, np.stack([structure, colour - spots * (1 + colour)]), FORM, _LOGS)
+                _apply_parted(*seen, np.stack([structure, colour - spots * (1 + colour)]), FORM, LOGS)
             elif self.colour:
                 _apply_each(*seen, structure)
             else:
@@ -302,17 +291,6 @@ def _apply_each(picture, first, second, third, mask, masked, strength, amounts):
                 picture[y, x, c] = value + m * more
 
 
-_LOGS = np.log(np.maximum(np.linspace(LOW, HIGH, len(DECODED)) + TOE, 0.02)).astype(np.float32)
-"""Logs of encoded values over their toe, from LOW to HIGH."""
-
-
-@numba.njit(nogil=True, cache=True, fastmath=True)
-def _log(v, logs):  # type: ignore[no-untyped-def]
-    u = min(max((v - np.float32(LOW)) * np.float32(PARTS), np.float32(0)), np.float32(logs.shape[0] - 2))
-    k = np.uint64(u)
-    return logs[k] + (u - np.float32(k)) * (logs[k + np.uint64(1)] - logs[k])
-
-
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def _exp(v):  # type: ignore[no-untyped-def]
     """By its series at the half, squared: right to 0.05 % where that is a factor of 2.7, and far nearer below."""
@@ -325,8 +303,8 @@ def _exp(v):  # type: ignore[no-untyped-def]
 def _form_and_colours(picture, weight, of_colour, logs, form, colours):  # type: ignore[no-untyped-def]
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
-            green = _log(picture[y, x, 1], logs)
-            red, blue = _log(picture[y, x, 0], logs) - green, _log(picture[y, x, 2], logs) - green
+            green = log_of(picture[y, x, 1], logs)
+            red, blue = log_of(picture[y, x, 0], logs) - green, log_of(picture[y, x, 2], logs) - green
             form[y, x] = green + of_colour[0] * red + of_colour[1] * blue
             colours[y, x, 0], colours[y, x, 1] = weight[y, x] * red, weight[y, x] * blue
 
@@ -342,8 +320,8 @@ def _apply_parted(picture, first, second, third, mask, masked, strength, amounts
                 m *= mask[y, x]
             if m == 0:
                 continue
-            green = _log(picture[y, x, 1], logs)
-            value[1], value[2] = _log(picture[y, x, 0], logs) - green, _log(picture[y, x, 2], logs) - green
+            green = log_of(picture[y, x, 1], logs)
+            value[1], value[2] = log_of(picture[y, x, 0], logs) - green, log_of(picture[y, x, 2], logs) - green
             value[0] = green + form[0] * value[1] + form[1] * value[2]
             for c in range(3):
                 k, one = 1, second[y, x, 5 + c]

@@ -9,10 +9,11 @@ from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
+from retouch.colour.logs import ROOT
 from retouch.frame import Frame, resample
 from retouch.kernels import kernel
 from retouch.touches.base import SKIN, Drawn, Heading, Memory, ReadyTouch, Standing
-from retouch.touches.gain import ROOT, scaled
+from retouch.touches.gain import scaled
 from retouch.types import Encoded, Floats, Record, digest_of
 
 LATEST = 3

@@ -9,11 +9,12 @@ from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.colour.encoding import decode
+from retouch.colour.logs import ROOT
 from retouch.colour.pigments import taken
 from retouch.kernels import kernel
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
 from retouch.touches.base import BACKDROP, SKIN, Heading, Maps, Pick, ReadyTouch, Wide
-from retouch.touches.gain import LUMA, ROOT, apply_roots
+from retouch.touches.gain import LUMA, apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
 PIXEL = 8

@@ -7,6 +7,7 @@ import numpy as np
 
 from retouch.bands import in_bands
 from retouch.colour.encoding import decode, encode
+from retouch.colour.logs import ROOT, TOE
 from retouch.colour.oklab import LAB_TO_LMS, LMS_TO_LAB, LMS_TO_RGB, RGB_TO_LMS
 from retouch.colour.spaces import WORKING, to_xyz
 from retouch.kernels import kernel
@@ -14,9 +15,6 @@ from retouch.types import Coverage, Encoded, Floats, Lab
 
 LUMA = to_xyz(WORKING)[1].astype(np.float32)
 """Of working colours in linear light: their luminance."""
-ROOT = 1 / 2.4
-"""A gain of light to this power scales encoded values over their toe: ``v + TOE``."""
-TOE = np.float32(0.055)
 LOW, HIGH, PARTS = -0.5, 4.5, 1024
 DECODED = decode(np.linspace(LOW, HIGH, round((HIGH - LOW) * PARTS) + 1)).astype(np.float32)
 """Linear light at encoded values from LOW to HIGH."""

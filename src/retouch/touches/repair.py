@@ -19,6 +19,7 @@ from retouch.colour.hex import Hex, from_hex, to_hex
 from retouch.frame import Frame, resample
 from retouch.kernels import kernel
 from retouch.mend.fill import NONE, evened
+from retouch.mend.forms import with_forms
 from retouch.mend.halves import Smoother, reach, shading
 from retouch.mend.heal import cell_of, difference
 from retouch.mend.smear import displacement
@@ -37,6 +38,8 @@ LARGEST, FARTHEST = 400, 800
 """Pixels on a side of a filling's grid, and from a place to its source, at most."""
 EDGE = 4
 """Pixels of a filling's grid that are looked at beyond it."""
+FORMS_FROM = 0.04
+"""Standard deviation below which a spot's own structure is no form, in lengths of the patch."""
 AROUND = 2
 """Pixels round a source that resampling reads."""
 
@@ -74,6 +77,9 @@ class Mending(Record):
     scale: float = Field(1.0, ge=0.25, le=4, description="how much larger it is than its source")
     colour: Hex = Field("#808080", description="what is painted")
     strength: Share = 1.0
+    forms: Share = Field(
+        0.0, description="of a spot: the log of light by which forms seen in it stay, that its colour does not explain"
+    )
     on: bool = True
 
 
@@ -373,6 +379,9 @@ class Repair(Drawn):
                 origin = left - 2 * patch.cell, top - 2 * patch.cell
                 at = origin[0] * box.unit - box.x, origin[1] * box.unit - box.y
                 new = new + difference(works_on, new, covered, at, patch.cell * box.unit)
+            if patch.way == "spot" and patch.of == "everything" and patch.forms:
+                left, top, right, bottom = patch.bounds
+                new = with_forms(new, below, FORMS_FROM * max(right - left, bottom - top) * box.unit, patch.forms)
         if patch.way == "smear":
             return below + np.float32(patch.strength) * (new - works_on)
         _mend(below, np.ascontiguousarray(new), works_on, covered, np.float32(patch.strength))

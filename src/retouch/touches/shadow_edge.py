@@ -9,9 +9,10 @@ from scipy.sparse import coo_matrix, diags
 from scipy.sparse.linalg import splu
 
 from retouch.colour.encoding import decode
+from retouch.colour.logs import ROOT
 from retouch.touches.averages import box_of
 from retouch.touches.base import Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
-from retouch.touches.gain import ROOT, apply_roots
+from retouch.touches.gain import apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
 BAND = 4

@@ -12,9 +12,10 @@ from scipy.optimize import isotonic_regression
 
 from retouch.bands import at_once, in_bands
 from retouch.colour.encoding import decode, encode
+from retouch.colour.logs import ROOT
 from retouch.kernels import kernel
 from retouch.touches.base import Heading, Maps, Pick, ReadyTouch, Wide
-from retouch.touches.gain import DECODED, ENCODED, LOW, LUMA, NO_MASK, PARTS, ROOT, luminance, of_light
+from retouch.touches.gain import DECODED, ENCODED, LOW, LUMA, NO_MASK, PARTS, luminance, of_light
 from retouch.types import Coverage, Encoded, Floats
 
 DARKEST, BRIGHTEST = -10.0, 4.0

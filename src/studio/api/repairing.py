@@ -37,9 +37,10 @@ class PatchSourceIn(BaseModel):
 
 
 class PatchSourceOut(BaseModel):
-    """From each place of the patch to its source, in long sides."""
+    """From each place of the patch to its source, in long sides, and how far the forms under a spot stay."""
 
     source: tuple[float, float]
+    forms: float
 
 
 @router.post("portraits/{portrait_id}/sources", response=PatchSourceOut)
@@ -51,8 +52,8 @@ def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> Patc
     with viewing.seat(request):
         renderer = viewing.renderer(portrait, sheet, keep=data.touch)
         if data.near:
-            return PatchSourceOut(source=snapped(renderer, data.touch, data.patch))
-        return PatchSourceOut(source=source_for(renderer, data.touch, data.patch, data.avoid))
+            return PatchSourceOut(source=snapped(renderer, data.touch, data.patch), forms=data.patch.forms)
+        return PatchSourceOut(**source_for(renderer, data.touch, data.patch, data.avoid)._asdict())
 
 
 class FillingIn(BaseModel):

@@ -62,7 +62,7 @@ export function usePatches() {
     const { way, of } = room.nextPatch
     const colour = (mendTouch()?.settings.next_colour as string | undefined) ?? '#808080'
     const source = TAKES.includes(way) && way !== 'spot' ? offsetFrom(start) : null
-    return { way, of, source, turn: 0, mirror: false, scale: 1, colour, strength: 1, on: true }
+    return { way, of, source, turn: 0, mirror: false, scale: 1, colour, strength: 1, forms: 0, on: true }
   }
   /** How a stroke that begins there is laid while it is painted; null where its source is found afterwards. */
   function mendingFrom(start: Point): Mending | null {
@@ -99,7 +99,7 @@ export function usePatches() {
     seek('looking for a like place', async (signal) => {
       const body = { ...asked(touch), patch, avoid, near }
       const { data } = await api.POST('/api/portraits/{portrait_id}/sources', { params: of(), body, signal })
-      return data!.source as [number, number]
+      return data! as { source: [number, number]; forms: number }
     })
   const fillingFor = (touch: Touch, what: { patch: Patch } | { area: string }, seed = 0) =>
     seek('making up what could be there', async (signal) => {
@@ -144,7 +144,7 @@ export function usePatches() {
       if (patch.way === 'clone' && !patch.source)
         throw new Error('A clone has no source yet: point at where it comes from (P).')
       if (patch.way === 'fill') patch.filling = await fillingFor(touch, { patch })
-      else if (wants) patch.source = await sourceFor(touch, patch, [])
+      else if (wants) Object.assign(patch, await sourceFor(touch, patch, []))
       // Stopped: the stroke is let go.
       if (wants && !patch.source && !patch.filling) return
     } catch (error) {
@@ -234,8 +234,8 @@ export function usePatches() {
         if (filling) changePatch(touch, { id: patch.id, changes: { filling } })
       } else if (TAKES.includes(patch.way)) {
         if (patch.source && !near) refused.set(patch.id, [...had, patch.source])
-        const source = await sourceFor(touch, patch, near ? [] : (refused.get(patch.id) ?? []), near)
-        if (source) changePatch(touch, { id: patch.id, changes: { source } })
+        const changes = await sourceFor(touch, patch, near ? [] : (refused.get(patch.id) ?? []), near)
+        if (changes) changePatch(touch, { id: patch.id, changes })
       }
     } catch (error) {
       notices.complain(error)

@@ -22,6 +22,7 @@ const patch = (more: Partial<Patch> = {}): Patch => ({
   scale: 1,
   colour: '#808080',
   strength: 1,
+  forms: 0,
   on: true,
   strokes: [
     { ...stroke, points: [[0.4, 0.3, 1], [0.42, 0.31, 0.5]] },

@@ -217,6 +217,19 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
             @attempt="attempt(patch, { strength: $event / 100 })"
             @change="change(patch, { strength: $event / 100 })"
           />
+          <NumberField
+            v-if="patch.way === 'spot' && patch.of === 'everything'"
+            :model-value="Math.round(patch.forms * 100)"
+            label="forms stay"
+            :low="0"
+            :high="100"
+            :step="1"
+            :neutral="0"
+            unit="%"
+            data-tip="folds and edges that lie under the spot; found with the source"
+            @attempt="attempt(patch, { forms: $event / 100 })"
+            @change="change(patch, { forms: $event / 100 })"
+          />
           <template v-if="patch.way === 'clone'">
             <NumberField
               :model-value="patch.turn"
