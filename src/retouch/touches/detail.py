@@ -70,6 +70,11 @@ class Detail(Wide):
     fine: float = _amount("fine")
     medium: float = _amount("medium")
     coarse: float = _amount("coarse")
+    spots: float = Field(
+        0.0, ge=0, le=1, title="spots fade",
+        description="blemishes and freckles, medium and coarse, by what their colour says of them: forms stay",
+        json_schema_extra={"unit": "%", "step": 1, "scale": 100},
+    )  # fmt: skip
     fine_size: float = _size(0.0008, "fine", "pore")
     medium_size: float = _size(0.0033, "medium", "blemish")
     coarse_size: float = _size(0.0116, "coarse", "form")
@@ -78,11 +83,6 @@ class Detail(Wide):
         json_schema_extra={"unit": "×", "step": 0.05},
     )  # fmt: skip
     colour: bool = Field(False, title="colour too", json_schema_extra={"control": "switch"})
-    spots: float = Field(
-        0.0, ge=0, le=1, title="spots fade",
-        description="blemishes and freckles, medium and coarse, by what their colour says of them: forms stay",
-        json_schema_extra={"unit": "%", "step": 1, "scale": 100},
-    )  # fmt: skip
 
     @property
     def neutral(self) -> bool:
@@ -182,18 +182,16 @@ class Detail(Wide):
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays.
 
-        Where spots fade, form goes by the bands' amounts, and colour, with the light that pigment takes along, by
-        theirs.
+        Where spots fade, form goes by the bands' amounts, and of colour, with the light that pigment takes along, what
+        is more than round about goes by theirs: a highlight is paler, and stays.
         """
         structure = np.array([self.fine, self.medium, self.coarse], np.float32)
-        spots = np.array([0, self.spots, self.spots], np.float32)
 
         def work(rows: slice) -> None:
             covered = NO_MASK if mask is None else mask[rows]
             seen = picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength)
             if self.spots:
-                colour = structure * self.colour
-                _apply_parted(*seen, np.stack([structure, colour - spots * (1 + colour)]), FORM, LOGS)
+                _apply_parted(*seen, structure, structure * self.colour, np.float32(self.spots), FORM, LOGS)
             elif self.colour:
                 _apply_each(*seen, structure)
             else:
@@ -310,9 +308,10 @@ def _form_and_colours(picture, weight, of_colour, logs, form, colours):  # type:
 
 
 @kernel(fastmath=True)
-def _apply_parted(picture, first, second, third, mask, masked, strength, amounts, form, logs):  # type: ignore[no-untyped-def]
-    """As far as colour tells what is pigment: form by the first of ``amounts`` (2 × 3), colour by the second."""
-    value, more = np.zeros(3, np.float32), np.zeros(3, np.float32)
+def _apply_parted(picture, first, second, third, mask, masked, strength, of_form, of_colour, spots, form, logs):  # type: ignore[no-untyped-def]
+    """As far as colour tells what is pigment: form by its amounts (3,), colour by its own, and pigment by ``spots``."""
+    value, medium, coarse = np.zeros(3, np.float32), np.zeros(3, np.float32), np.zeros(3, np.float32)
+    more = np.zeros(3, np.float32)
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             m = strength
@@ -324,12 +323,21 @@ def _apply_parted(picture, first, second, third, mask, masked, strength, amounts
             value[1], value[2] = log_of(picture[y, x, 0], logs) - green, log_of(picture[y, x, 2], logs) - green
             value[0] = green + form[0] * value[1] + form[1] * value[2]
             for c in range(3):
-                k, one = 1, second[y, x, 5 + c]
+                one = second[y, x, 5 + c]
                 if c == 0:
-                    k, one = 0, first[y, x, 0] * value[0] + first[y, x, 1]
+                    one = first[y, x, 0] * value[0] + first[y, x, 1]
                 two = second[y, x, 2 * c] * one + second[y, x, 2 * c + 1]
-                three = third[y, x, 2 * c] * two + third[y, x, 2 * c + 1]
-                more[c] = amounts[k, 0] * (value[c] - one) + amounts[k, 1] * (one - two) + amounts[k, 2] * (two - three)
+                medium[c], coarse[c] = one - two, two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
+                value[c] -= one
+            more[0] = of_form[0] * value[0] + of_form[1] * medium[0] + of_form[2] * coarse[0]
+            near = far = np.float32(0)
+            if form[0] * medium[1] + form[1] * medium[2] > 0:
+                near = spots
+            if form[0] * coarse[1] + form[1] * coarse[2] > 0:
+                far = spots
+            near, far = of_colour[1] - near * (1 + of_colour[1]), of_colour[2] - far * (1 + of_colour[2])
+            for c in range(1, 3):
+                more[c] = of_colour[0] * value[c] + near * medium[c] + far * coarse[c]
             rise = more[0] - form[0] * more[1] - form[1] * more[2]
             for c in range(3):
                 by = rise + more[1] if c == 0 else rise if c == 1 else rise + more[2]
