@@ -22,6 +22,8 @@ EDGES = (0.04, 0.02, 0.03)
 """Standard deviation, in lightness, from which structure of each size counts as an edge of the picture."""
 INLOGS, COLOURS = 2.0, 2.0
 """Times as much for logs of encoded values, where skin is; and for logs of colours, in which a blemish is no edge."""
+FAINT = 0.01
+"""Log of light, by ROOT, that half counts as a spot's: beside a highlight all skin has a little more than round about."""
 SIGMAS = (1.3, 3.0, 3.0)
 """Of each size's window, in pixels of the map on which it is worked out."""
 FINEST_MAP = 2000
@@ -52,7 +54,7 @@ class Detail(Wide):
     sentence: ClassVar[str] = "Detail of {where}: fine {fine}, medium {medium}, coarse {coarse}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Soften the skin", ("detail", "soften", "smooth", "skin", "blemishes", "freckles"),
-              {"fine": -0.05, "medium": -1.0, "coarse": -0.2, "medium_size": 0.0045, "edges": 2.3, "spots": 0.85,
+              {"fine": -0.05, "medium": -1.0, "coarse": -0.2, "medium_size": 0.0045, "edges": 2.5, "spots": 0.95,
                "colour": True},
               place=SKIN),
         ReadyTouch("Soften under the eyes", ("detail", "soften", "lines", "tired", "wrinkles", "eyes"),
@@ -307,6 +309,15 @@ def _form_and_colours(picture, weight, of_colour, logs, form, colours):  # type:
             colours[y, x, 0], colours[y, x, 1] = weight[y, x] * red, weight[y, x] * blue
 
 
+@numba.njit(nogil=True, cache=True, fastmath=True)
+def _share(pigment, spots):  # type: ignore[no-untyped-def]
+    """How far a place fades that has so much more pigment than what is round about."""
+    if pigment <= 0:
+        return np.float32(0)
+    square = pigment * pigment
+    return spots * square / (square + np.float32(FAINT * FAINT))
+
+
 @kernel(fastmath=True)
 def _apply_parted(picture, first, second, third, mask, masked, strength, of_form, of_colour, spots, form, logs):  # type: ignore[no-untyped-def]
     """As far as colour tells what is pigment: form by its amounts (3,), colour by its own, and pigment by ``spots``."""
@@ -330,11 +341,8 @@ def _apply_parted(picture, first, second, third, mask, masked, strength, of_form
                 medium[c], coarse[c] = one - two, two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
                 value[c] -= one
             more[0] = of_form[0] * value[0] + of_form[1] * medium[0] + of_form[2] * coarse[0]
-            near = far = np.float32(0)
-            if form[0] * medium[1] + form[1] * medium[2] > 0:
-                near = spots
-            if form[0] * coarse[1] + form[1] * coarse[2] > 0:
-                far = spots
+            near = _share(form[0] * medium[1] + form[1] * medium[2], spots)
+            far = _share(form[0] * coarse[1] + form[1] * coarse[2], spots)
             near, far = of_colour[1] - near * (1 + of_colour[1]), of_colour[2] - far * (1 + of_colour[2])
             for c in range(1, 3):
                 more[c] = of_colour[0] * value[c] + near * medium[c] + far * coarse[c]
