@@ -23,7 +23,7 @@ EDGES = (0.04, 0.02, 0.03)
 INLOGS, COLOURS = 2.0, 2.0
 """Times as much for logs of encoded values, where skin is; and for logs of colours, in which a blemish is no edge."""
 FAINT = 0.01
-"""Log of light, by ROOT, that half counts as a spot's: beside a highlight all skin has a little more than round about."""
+"""Log of light, by ROOT, that half counts as a spot's: beside a highlight all skin has a little more than about it."""
 SIGMAS = (1.3, 3.0, 3.0)
 """Of each size's window, in pixels of the map on which it is worked out."""
 FINEST_MAP = 2000
