@@ -116,7 +116,9 @@ def measured(case: Case, who: str) -> str:
 def _within_cheeks(off: Floats, skin: np.ndarray) -> Floats:
     """A difference less what of it is larger than a cheek, as seen within the skin."""
     weight = skin.astype(np.float32)
-    about = cv2.GaussianBlur(off * weight[..., None], (0, 0), CHEEK) / cv2.GaussianBlur(weight, (0, 0), CHEEK)[..., None]
+    about = (
+        cv2.GaussianBlur(off * weight[..., None], (0, 0), CHEEK) / cv2.GaussianBlur(weight, (0, 0), CHEEK)[..., None]
+    )
     return off - about
 
 
