@@ -285,6 +285,21 @@ def test_irises_and_pupils_are_fitted_to_the_picture_and_not_taken_from_the_mesh
     assert (whites + irises + pupils).max() <= 1.01
 
 
+@pytest.mark.parametrize(("upper", "lower"), [(0.7, 0.9), (1.1, 0.6), (0.9, 0.9)])
+def test_lids_are_found_where_skin_ends_and_not_where_the_mesh_has_them(upper, lower):
+    y, x = np.mgrid[:200, :200] + 0.5
+    face, there = painted_face(), np.zeros((200, 200), bool)
+    for cx in (60, 140):
+        high = np.where(y < 80, 12 * upper, 12 * lower)
+        there |= ((x - cx) / 24) ** 2 + ((y - 80) / high) ** 2 < 1
+    for cx in (60, 140):
+        near = (np.abs(x - cx) < 30) & (np.abs(y - 80) < 20)
+        face[near & there & (face[..., 1] > 0.05)] = (0.85, 0.005, 0.0)
+    face[~there] = (0.65, 0.06, 0.05)
+    found = sum(eyes(face, face_points(), (0, 1))) > 0.5
+    assert (found & there).sum() / (found | there).sum() > 0.9
+
+
 def test_closed_eyes_have_no_whites():
     for covered_by in eyes(painted_face(), face_points(), ()):
         assert covered_by.max() == 0

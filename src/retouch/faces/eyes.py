@@ -15,8 +15,14 @@ RIM = 1.0
 """Where the white begins, in radii of the iris."""
 HUE_OF_WHITE, LIGHT_OF_WHITE = 0.65, 0.35
 """How far from the white towards the skin's hue, and how light beside the lightest, an eye's white still is."""
-UPPER_LID, LOWER_LID = 0.1, 0.1
-"""How much nearer to the line between its corners an eye's opening is than the mesh, by its height there."""
+LIDS = np.arange(-0.2, 0.6, 0.05)
+"""How much nearer to the line between its corners a lid may be than the mesh has it, by its height there."""
+USUAL_LIDS, UNUSUAL = (0.05, 0.15), 0.5
+"""Where an upper and a lower lid mostly are, and how much a lid elsewhere counts against the step of colour there."""
+LID, ACROSS = 0.35, 0.07
+"""Part of a lid's height from which on it is looked at, and how far beside it, in heights of the eye."""
+LID_HUES = 0.12
+"""Distance from the hue of the skin about an eye, over lightness, at which a place is certainly none of it."""
 
 
 def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats, Floats, Floats]:
@@ -24,7 +30,7 @@ def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats,
     shape = lab.shape[:2]
     whites, irises, pupils = (np.zeros(shape, np.float32) for _ in range(3))
     for eye in open_eyes:
-        opening = _opening(points, eye, shape)
+        opening = _opening(lab, points, eye)
         middle, radius = _limbus(lab, points, eye, opening)
         iris = disc(middle, radius, shape)
         pupil = disc(*_pupil(lab, opening, middle, radius), shape) * iris
@@ -35,16 +41,46 @@ def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats,
     return whites, irises, pupils
 
 
-def _opening(points: Floats, eye: int, shape: tuple[int, int]) -> Floats:
-    """Between the lids: the mesh follows the roots of the lashes, the eye itself begins a little further in."""
-    there = points[list(mesh.EYES[eye])].copy()
+def _opening(lab: Floats, points: Floats, eye: int) -> Floats:
+    """Between the lids, which the mesh knows roughly: each is looked for where skin's hue ends most."""
+    there = points[list(mesh.EYES[eye])]
     a, b = (points[number] for number in mesh.CORNERS[eye])
     axis = (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
-    across = np.array([-axis[1], axis[0]])
     up, _ = mesh.upright(points)
-    high = (there - a) @ across * np.sign(across @ up)
-    there -= np.outer(np.where(high > 0, UPPER_LID * high, LOWER_LID * high), across * np.sign(across @ up))
-    return filled(smooth(there), shape)
+    across = np.array([-axis[1], axis[0]]) * np.sign(np.array([-axis[1], axis[0]]) @ up)
+    high = (there - a) @ across
+    beside = max(1.5, ACROSS * float(np.ptp(high))) * across
+    apart = _unlike_skin(lab, filled(smooth(there), lab.shape[:2]) > 0.5)
+
+    def seen(places: Floats) -> Any:
+        at = places.astype(np.float32) - np.float32(0.5)
+        return cv2.remap(apart, at[..., 0], at[..., 1], cv2.INTER_LINEAR)
+
+    there = there.copy()
+    for side, usual in zip((1, -1), USUAL_LIDS, strict=True):
+        own = side * high
+        part = own > LID * max(float(own.max()), 1e-9)
+        if not part.any():
+            continue
+        edges = there[part] - np.outer(LIDS, own[part])[..., None] * side * across
+        step = (
+            sum(seen(edges - side * n * beside) - seen(edges + side * n * beside) for n in (0.5, 1.0, 1.5)).mean(1) / 3
+        )
+        lid = LIDS[int(np.argmax(step - UNUSUAL * (LIDS - usual) ** 2))]
+        there[own > 0] -= np.outer(lid * own[own > 0], side * across)
+    return filled(smooth(there), lab.shape[:2])
+
+
+def _unlike_skin(lab: Floats, opening: Any) -> Any:
+    """How far each pixel has another hue than the skin about an eye's opening, 0…1."""
+    width = float(np.sqrt(opening.sum()))
+    ring = grown(opening, 0.3 * width) & ~grown(opening, 0.08 * width)
+    calm = cv2.GaussianBlur(lab, (0, 0), max(0.8, 0.01 * width))
+    hues = calm[..., 1:] / (calm[..., :1] + LEVEL)
+    if not ring.any():
+        return np.zeros(opening.shape, np.float32)
+    off = np.linalg.norm(hues - np.median(hues[ring], axis=0), axis=-1)
+    return np.minimum(off / LID_HUES, 1).astype(np.float32)
 
 
 def _limbus(lab: Floats, points: Floats, eye: int, opening: Floats) -> tuple[Floats, float]:
