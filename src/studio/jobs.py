@@ -5,6 +5,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -27,7 +28,7 @@ from studio.logs import about
 from studio.making import make
 from studio.models import Batch, Export, Portrait, User
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
-from studio.viewing import found, keep_found
+from studio.viewing import forget_first, found, keep_first, keep_found
 from studio.who import note
 
 log = logging.getLogger(__name__)
@@ -137,11 +138,12 @@ def _search(portrait: str) -> None:
         rows.update(search_progress=share)
 
     try:
-        answer = find(pyramid(portrait), _teller(tell))
+        answer = find(pyramid(portrait), _teller(tell), partial(keep_first, portrait))
         keep_found(portrait, answer)
         note(portrait)
         rows.update(search=Portrait.Search.READY, search_progress=1)
     except Exception:
+        forget_first(portrait)
         # Of a portrait that was deleted meanwhile nobody wants to know.
         if rows.update(search=Portrait.Search.FAILED):
             log.exception("searching %s failed", portrait)

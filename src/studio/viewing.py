@@ -87,6 +87,23 @@ def found_file(portrait: str) -> Path:
     return Path(settings.LEVELS_ROOT / portrait / "found.npz")
 
 
+def _first_file(portrait: str) -> Path:
+    return found_file(portrait).with_name("first.npz")
+
+
+def keep_first(portrait: str, found: Found) -> None:
+    """Keep what was found roughly, on this machine, until all is found."""
+    path = _first_file(portrait)
+    part = path.with_suffix(".part")
+    found.save(part)
+    part.replace(path)
+
+
+def forget_first(portrait: str) -> None:
+    """What was found roughly is not wanted any more."""
+    _first_file(portrait).unlink(missing_ok=True)
+
+
 def keep_found(portrait: str, found: Found) -> None:
     """Keep what was found: in the storage for every machine, and here."""
     path = found_file(portrait)
@@ -95,6 +112,7 @@ def keep_found(portrait: str, found: Found) -> None:
     with part.open("rb") as file:
         replace(found_place(portrait), file)
     part.replace(path)
+    forget_first(portrait)
 
 
 def found(portrait: str) -> Found | None:
@@ -103,26 +121,40 @@ def found(portrait: str) -> Found | None:
     try:
         if not path.exists():
             bring(found_place(portrait), path)
-        return _found(portrait, path.stat().st_mtime_ns)
+        return _found(path, path.stat().st_mtime_ns)
+    except (FileNotFoundError, PictureError):
+        return None
+
+
+def known(portrait: str) -> Found | None:
+    """What was found on a portrait, or roughly found as yet; for what is only looked at."""
+    there = found(portrait)
+    if there is not None:
+        return there
+    path = _first_file(portrait)
+    try:
+        return _found(path, path.stat().st_mtime_ns)
     except (FileNotFoundError, PictureError):
         return None
 
 
 @lru_cache(maxsize=32)
-def _found(portrait: str, changed: int) -> Found:
-    return Found.load(found_file(portrait))
+def _found(path: Path, changed: int) -> Found:
+    return Found.load(path)
 
 
 @lru_cache(maxsize=256)
-def _own(portrait: str, changed: int, of: int) -> Own:
+def _own(portrait: str, key: str, changed: int, of: int) -> Own:
     levels = pyramid(portrait)
-    return own(found(portrait), Frame.whole(levels.width, levels.height), levels.read, of)
+    return own(known(portrait), Frame.whole(levels.width, levels.height), levels.read, of)
 
 
 def own_of(portrait: str, of: int = 0) -> Own:
     """What a portrait's face with a number, or (0) all of them, bring: their size and colour, as far as found."""
-    path = found_file(portrait)
-    return _own(portrait, path.stat().st_mtime_ns, of) if path.exists() else UNKNOWN
+    for path in (found_file(portrait), _first_file(portrait)):
+        if path.exists():
+            return _own(portrait, path.name, path.stat().st_mtime_ns, of)
+    return UNKNOWN
 
 
 _in_hand: Recent[str, str] = Recent(256)
@@ -178,7 +210,7 @@ def renderer(
     key = str(portrait.pk)
     later = None if wait else BACKGROUND
     fineness = DRAFT if draft else FINE
-    return Renderer(pyramid(key), sheet, CACHE, fineness, keep, partial(found, key), later, trying, maps_of)
+    return Renderer(pyramid(key), sheet, CACHE, fineness, keep, partial(known, key), later, trying, maps_of)
 
 
 def fits(frame: Frame, portrait: Portrait) -> bool:

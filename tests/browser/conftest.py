@@ -104,7 +104,7 @@ def choir(hands, client, sitting, monkeypatch):  # noqa: F811
     def opened(name, searched=False, **more):
         # One search for each picture is enough for all tests.
         which = name, *more.values()
-        monkeypatch.setattr(jobs, "find", lambda picture, tell: SEARCHED.get(which) or find(picture, tell))
+        monkeypatch.setattr(jobs, "find", lambda picture, *tell: SEARCHED.get(which) or find(picture, *tell))
         key = upload(client, sitting, f"{name}.png", small_copy(name, **more)).json()["id"]
         work()
         if searched:

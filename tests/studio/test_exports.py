@@ -104,7 +104,7 @@ def test_a_file_that_rests_on_what_is_found_waits_for_it_or_looks_for_it(client,
     edit(client, portrait, 0, insert(["areas"], FACE), insert(["touches"], exposure(ev=2, area="a")))
     Portrait.objects.update(search=search)
     asked = []
-    monkeypatch.setattr(jobs, "find", lambda picture, progress: asked.append(picture) or Found("k", (), {}))
+    monkeypatch.setattr(jobs, "find", lambda picture, *_: asked.append(picture) or Found("k", (), {}))
     portrait.refresh_from_db()
     key = order(client, portrait).json()["id"]
     work()

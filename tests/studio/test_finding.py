@@ -37,7 +37,7 @@ def found(client, portrait):
 
 @pytest.fixture
 def searched(client, portrait, monkeypatch):
-    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    monkeypatch.setattr(jobs, "find", lambda *_: ONE_FACE)
     work("search")
     return portrait
 
@@ -46,14 +46,19 @@ def test_a_prepared_portrait_waits_for_its_search_and_then_says_what_was_found(c
     assert found(client, portrait)["search"] == "waiting"
     shares = []
 
-    def find(picture, progress):
+    def find(picture, progress, first):
         progress(0.4)
         shares.append(found(client, portrait))
+        # Skin and the person are handed out as soon as they are known roughly, and are no file's business yet.
+        first(ONE_FACE)
+        shares.append(found(client, portrait))
+        assert viewing.found(str(portrait.pk)) is None
         return ONE_FACE
 
     monkeypatch.setattr(jobs, "find", find)
     work("search")
-    assert (shares[0]["search"], shares[0]["progress"]) == ("running", 0.4)
+    assert [(s["search"], s["progress"], s["person"]) for s in shares] == [("running", 0.4, p) for p in (False, True)]
+    assert shares[1]["faces"][0]["parts"] == ["skin", "under-eyes"]
     answer = found(client, portrait)
     assert (answer["search"], answer["person"]) == ("ready", True)
     [face] = answer["faces"]
@@ -75,7 +80,7 @@ def test_a_search_that_breaks_is_said_and_done_again_when_asked(client, portrait
     monkeypatch.setattr(jobs, "find", lambda *a: 1 / 0)
     work("search")
     assert found(client, portrait)["search"] == "failed"
-    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    monkeypatch.setattr(jobs, "find", lambda *_: ONE_FACE)
     assert client.post(f"/api/portraits/{portrait.pk}/found").json()["search"] == "waiting"
     work("search")
     assert found(client, portrait)["search"] == "ready"
@@ -232,7 +237,7 @@ def test_a_ready_touch_waits_for_the_search_and_then_has_its_place(client, portr
 
     assert start().status_code == 425
     assert start(placed=True).json()["parts"] == []
-    monkeypatch.setattr(jobs, "find", lambda picture, progress: ONE_FACE)
+    monkeypatch.setattr(jobs, "find", lambda *_: ONE_FACE)
     work("search")
     ready = start().json()
     assert (ready["area_name"], [p["part"] for p in ready["parts"]]) == ("the skin", ["skin"])

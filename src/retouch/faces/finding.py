@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 import cv2
 import numpy as np
@@ -26,6 +26,8 @@ from retouch.types import Bytes, Encoded, Floats
 
 UNIT = 1000
 """Pixels on the long side of the map of people and of skin."""
+FIRST_UNIT = 500
+"""Of the map on which skin is known at first."""
 LOOK_UNIT = 1920
 """Of the picture on which faces are looked for, in tiles too."""
 SURE = 0.5, 0.65
@@ -77,39 +79,62 @@ class _Source:
         return SRGB_PROFILE.eight_from_working(self.read(frame))
 
 
-def find(picture: Subject, progress: Callable[[float], None] = lambda share: None) -> Found:
+def find(
+    picture: Subject,
+    progress: Callable[[float], None] = lambda share: None,
+    first: Callable[[Found], None] | None = None,
+) -> Found:
     """Everything that the program finds by itself on a picture.
 
-    ``progress`` is told the finished share 0…1; what it raises ends the work. No face or nobody there is an answer.
+    ``progress`` is told the finished share 0…1; what it raises ends the work. ``first`` is given people, faces, skin
+    and hair as soon as they are known roughly, after about a third of the work. No face or nobody there is an answer.
     """
     read, key = picture.read, picture.key
     source = _Source(read, picture.width, picture.height)
     progress(0.0)
     with Models() as models:
-        progress(0.1)
+        progress(0.05)
         quarters, boxes = _boxes(models, source.rgb(source.whole(LOOK_UNIT)))
-        progress(0.2)
+        progress(0.1)
         heads = [_face(models, source, box, quarters) for box in boxes]
         faces = _distinct(heads)
-        progress(0.3)
+        progress(0.15)
         frame = source.whole(UNIT)
         likely = _likely(models, source, frame, faces, quarters)
-    progress(0.4)
+    progress(0.2)
     colours = read(frame)
     lab = clipped_oklab(colours)
-    person = matte(colours, cut_out(lab, likely), HAIR_BAND * frame.unit)
-    maps = {"person": Map(frame, _bytes(person), 2)}
-    progress(0.5)
     meshes = [np.array(face.landmarks).reshape(-1, 2) * frame.unit for face in faces]
     boxes_there = [tuple(v * frame.unit for v in face.box) for face in faces]
+    whose = owners(lab, likely, meshes, boxes_there)
+    looks = [_looked(source, face, frame, likely * (whose == n)) for n, face in enumerate(faces, 1)]
+    if first is not None:
+        few = source.whole(FIRST_UNIT)
+        maps = {"person": Map(frame, _bytes(likely), 2)}
+        for number, (face, look) in enumerate(zip(faces, looks, strict=True), 1):
+            own = likely * (whose == number)
+            maps[f"person-{number}"] = Map(frame, _bytes(own), 2)
+            if look is not None:
+                there = resample(colours, frame, few), resample(own, frame, few)
+                maps |= _numbered(_large_parts(source, face, few, Encoded(there[0]), there[1], look), number)
+        first(Found(f"{key} first", tuple(faces), maps))
+    progress(0.4)
+    person = matte(colours, cut_out(lab, likely), HAIR_BAND * frame.unit)
+    maps = {"person": Map(frame, _bytes(person), 2)}
+    progress(0.6)
     whose = owners(lab, person, meshes, boxes_there)
-    for number, face in enumerate(faces, 1):
+    for number, (face, look) in enumerate(zip(faces, looks, strict=True), 1):
         own = person * (whose == number)
         maps[f"person-{number}"] = Map(frame, _bytes(own), 2)
-        if face.landmarks:
-            maps |= {f"{name}-{number}": one for name, one in _parts(source, face, frame, colours, own).items()}
-        progress(0.5 + 0.4 * number / len(faces))
+        if look is not None:
+            parts = _large_parts(source, face, frame, colours, own, look) | _small_parts(source, face)
+            maps |= _numbered(parts, number)
+        progress(0.6 + 0.3 * number / len(faces))
     return Found(key, tuple(faces), maps, _regions(lab, frame, maps, whose, len(faces)))
+
+
+def _numbered(parts: dict[str, Map], number: int) -> dict[str, Map]:
+    return {f"{name}-{number}": one for name, one in parts.items()}
 
 
 def _regions(lab: Floats, frame: Frame, maps: dict[str, Map], whose: np.ndarray, count: int) -> Regions:
@@ -139,35 +164,60 @@ def _laid(small: Floats, at: Frame, frame: Frame) -> Floats:
     return np.asarray(cv2.warpAffine(small, move, (frame.w, frame.h), flags=cv2.INTER_LINEAR), np.float32)
 
 
-def _parts(source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats) -> dict[str, Map]:
+class _Look(NamedTuple):
+    """How likely skin, hair and what is no part of a body are, on a small map of ``at``."""
+
+    at: Frame
+    skin: Floats
+    hair: Floats
+    other: Floats
+
+
+def _looked(source: _Source, face: Face, frame: Frame, own: Floats) -> _Look | None:
+    """What a face's person may be made of; at a scale that the face gives, whatever its size on the picture."""
+    if not face.landmarks:
+        return None
     marks = np.array(face.landmarks)
-    _up, _length = mesh.upright(marks)
-    out: dict[str, Map] = {}
-    # Looked for at a scale that the face gives, whatever its size on the picture.
     at = around(marks, Map(frame, _bytes(own)), source.width, source.height)
     mine = resample(own.astype(np.float32), frame, at)
-    likely = skin_and_hair(clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y]), mine)
-    likely_skin, likely_hair, other = (_laid(v, at, frame) for v in likely)
-    skin, hair = settled(likely_skin, likely_hair, colours, marks * frame.unit, own)
-    out["skin"] = Map(frame, _bytes(skin), 2, sure(likely[0]))
-    out["hair"] = Map(frame, _bytes(hair), 2, sure(likely[1]))
+    return _Look(at, *skin_and_hair(clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y]), mine))
 
-    def crop(points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats, Floats]:
-        there = marks[list(points)]
-        half = spread * float(np.ptp(there, axis=0).max()) / 2
-        at = source.around((there.min(0) + there.max(0)) / 2, half, side)
-        return at, clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y])
 
-    at, there, points = crop(mesh.OVAL, 1.5, FACE_SIDE)
+def _near(source: _Source, face: Face, points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats]:
+    """The frame round some points of a face, and the mesh in its pixels."""
+    marks = np.array(face.landmarks)
+    there = marks[list(points)]
+    half = spread * float(np.ptp(there, axis=0).max()) / 2
+    at = source.around((there.min(0) + there.max(0)) / 2, half, side)
+    return at, marks * at.unit - np.array([at.x, at.y])
+
+
+def _large_parts(
+    source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats, look: _Look
+) -> dict[str, Map]:
+    """Skin, hair and the face."""
+    likely_skin, likely_hair, other = (_laid(v, look.at, frame) for v in look[1:])
+    skin, hair = settled(likely_skin, likely_hair, colours, np.array(face.landmarks) * frame.unit, own)
+    out = {
+        "skin": Map(frame, _bytes(skin), 2, sure(look.skin)),
+        "hair": Map(frame, _bytes(hair), 2, sure(look.hair)),
+    }
+    at, points = _near(source, face, mesh.OVAL, 1.5, FACE_SIDE)
     own, skin, hair, other = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair, other))
-    out["face"] = Map(at, _bytes(face_of(points, own, skin, hair, other)))
-    out["brows"] = Map(at, _bytes(brows(there, points)))
-    at, there, points = crop(mesh.EYES[0] + mesh.EYES[1], 1.4, EYES_SIDE)
-    open_eyes = [eye for eye in (0, 1) if eye not in face.closed]
-    whites, irises, pupils = eyes(there, points, open_eyes)
+    return out | {"face": Map(at, _bytes(face_of(points, own, skin, hair, other)))}
+
+
+def _small_parts(source: _Source, face: Face) -> dict[str, Map]:
+    """Brows, eyes and mouth."""
+    out: dict[str, Map] = {}
+    at, points = _near(source, face, mesh.OVAL, 1.5, FACE_SIDE)
+    out["brows"] = Map(at, _bytes(brows(clipped_oklab(source.read(at)), points)))
+    at, points = _near(source, face, mesh.EYES[0] + mesh.EYES[1], 1.4, EYES_SIDE)
+    there = clipped_oklab(source.read(at))
+    whites, irises, pupils = eyes(there, points, [eye for eye in (0, 1) if eye not in face.closed])
     out["eye-whites"], out["irises"], out["pupils"] = (Map(at, _bytes(v)) for v in (whites, irises, pupils))
-    at, there, points = crop(mesh.LIPS, 1.5, MOUTH_SIDE)
-    lips, teeth = mouth(there, points)
+    at, points = _near(source, face, mesh.LIPS, 1.5, MOUTH_SIDE)
+    lips, teeth = mouth(clipped_oklab(source.read(at)), points)
     out["lips"], out["teeth"] = Map(at, _bytes(lips)), Map(at, _bytes(teeth))
     return out
 

@@ -37,7 +37,8 @@ class FaceOut(BaseModel):
 
 
 class FoundOut(BaseModel):
-    """How far the search is (none, waiting, running, ready, failed), and what it found."""
+    """How far the search is (none, waiting, running, ready, failed), and what it found; while it runs, what is known
+    roughly."""
 
     search: str
     progress: float
@@ -49,16 +50,18 @@ class FoundOut(BaseModel):
 def found(request: HttpRequest, portrait_id: UUID) -> FoundOut:
     """What was found; a portrait that was never searched is searched now."""
     portrait = owned.one(owned.portraits(request), portrait_id)
-    there = viewing.found(str(portrait.pk))
+    there = viewing.known(str(portrait.pk))
     prepared = portrait.state == Portrait.State.READY
-    lost = portrait.search == Portrait.Search.READY and there is None
+    lost = portrait.search == Portrait.Search.READY and viewing.found(str(portrait.pk)) is None
     if prepared and (lost or portrait.search == Portrait.Search.NONE):
         return _searched(portrait)
-    if there is None or portrait.search != Portrait.Search.READY:
+    rough = portrait.search == Portrait.Search.RUNNING
+    if there is None or not (rough or portrait.search == Portrait.Search.READY):
         return FoundOut(search=portrait.search, progress=portrait.search_progress)
     summary = there.summary()
     faces = [FaceOut(**{name: face[name] for name in FaceOut.model_fields}) for face in summary["faces"]]
-    return FoundOut(search=portrait.search, progress=1, person=summary["person"], faces=faces)
+    share = portrait.search_progress if rough else 1
+    return FoundOut(search=portrait.search, progress=share, person=summary["person"], faces=faces)
 
 
 @router.post("portraits/{portrait_id}/found", response=FoundOut)

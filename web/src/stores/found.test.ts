@@ -4,7 +4,7 @@ import { Regions } from '../sheet/regions'
 import { useFound } from './found'
 
 const json = (body: unknown) => new Response(JSON.stringify(body))
-const told = (search: string) => ({ search, progress: 0, person: true, faces: [] })
+const told = (search: string) => ({ search, progress: 0, person: search !== 'waiting', faces: [] })
 /** What the server answers about the search, one answer after the other; the last one stays. */
 let searches: string[]
 let regions: number
@@ -28,6 +28,7 @@ afterEach(() => {
 
 it.each([
   { said: ['running', 'running', 'ready'], lacked: 1 },
+  { said: ['waiting', 'running', 'ready'], lacked: 2 },
   { said: ['ready'], lacked: 0 },
 ])('asks until the search is over; what came since ($lacked) the view lacks', async ({ said, lacked }) => {
   searches = said

@@ -54,7 +54,9 @@ export const useFound = defineStore('found', () => {
       if (id !== portrait.value) return
       const ready = data!.search === 'ready'
       const fresh = searching.value && ready
-      if (fresh && (looked || room.pictured)) came.value++
+      // While the rest is looked for, people and skin are known already.
+      const first = !ready && data!.person && !state.value.person
+      if ((fresh || first) && (looked || room.pictured)) came.value++
       looked = true
       if (JSON.stringify(state.value) !== JSON.stringify(data)) state.value = data!
       // Looked for again, it has other regions.

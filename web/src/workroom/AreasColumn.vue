@@ -99,7 +99,8 @@ function twice(event: MouseEvent) {
       <h2 class="w-full border-t border-dotted border-rule pt-3 pl-2 font-medium text-quiet">Found</h2>
       <template v-if="found.searching">
         <p class="px-1 text-center text-quiet" role="status">
-          Looking for faces… {{ found.state.progress ? percent(found.state.progress) : '' }}
+          {{ ready.length ? 'Looking on…' : 'Looking for faces…' }}
+          {{ found.state.progress ? percent(found.state.progress) : '' }}
         </p>
         <progress class="thin w-16" :value="found.state.progress" max="1" aria-label="Search"></progress>
       </template>

@@ -61,8 +61,8 @@ function isolate() {
         </span>
         <button
           class="button mt-1"
-          :disabled="found.searching"
-          :data-tip="found.searching ? 'Faces and people are still being looked for' : ''"
+          :disabled="found.searching && !somebody"
+          :data-tip="found.searching && !somebody ? 'Faces and people are still being looked for' : ''"
           @click="isolate"
         >
           {{ somebody || found.searching ? 'isolate somebody' : 'paint an area' }}
