@@ -82,6 +82,8 @@ def test_light_painted_on_a_shaped_eye_stays_on_the_eye(choir):
     room.type_into("exposure", "1.5")
     room.until(lambda: room.all("[data-open=true] button[aria-label^='Where']")[0].click() or True)
     room.click("Paint a new area")
+    room.type_into("size", "60")
+    room.type_into("flow", "100")
     room.settle()
     room.drag(on(room, x, y - by + 0.005), on(room, x + 0.005, y - by + 0.005))
     room.settle()

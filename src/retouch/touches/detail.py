@@ -20,7 +20,7 @@ from retouch.types import Coverage, Encoded, Floats
 
 EDGES = (0.04, 0.02, 0.03)
 """Standard deviation, in lightness, from which structure of each size counts as an edge of the picture."""
-INLOGS, COLOURS = 2.0, 2.0
+IN_LOGS, COLOURS = 2.0, 2.0
 """Times as much for logs of encoded values, where skin is; and for logs of colours, in which a blemish is no edge."""
 FAINT = 0.01
 """Log of light, by ROOT, that half counts as a spot's: beside a highlight all skin has a little more than about it."""
@@ -141,21 +141,20 @@ class Detail(Wide):
         for n, (size, sigma, edge) in enumerate(zip(self._sizes(), SIGMAS, EDGES, strict=True)):
             unit = max(values.shape[:2])
             wanted = min(unit, max(1, round(sigma / size)))
-            shape = [max(1, round(n * wanted / unit)) for n in values.shape[1::-1]]
-            beside: list[Floats] = []
-            if colours is not None and n == 1:
-                # What is finer than these pixels is noise of colour, and no spot.
-                beside = [_fewer(colours, shape)]
+            shape = [max(1, round(side * wanted / unit)) for side in values.shape[1::-1]]
             if wanted < unit:
                 values = _fewer(values, shape)
+                weight = None if weight is None else Coverage(_fewer(weight, shape)[..., 0])
+            beside: list[Floats] = []
+            if colours is not None and n == 1:
+                # What is finer than these pixels is noise of colour, and no spot; and only what lies within counts.
+                beside = [_fewer(colours, shape)]
                 if weight is not None:
-                    weight = Coverage(_fewer(weight, shape)[..., 0])
-                    # Of colours only what lies within: their fine part is what is left of this.
-                    beside = [b / np.maximum(weight, FEW)[..., None] for b in beside]
+                    beside[0] /= np.maximum(weight, FEW)[..., None]
             if beside:
                 values = np.dstack([values, *beside])
             reach = max(0.4, size * max(values.shape[:2]))
-            edge *= self.edges * (INLOGS if self.spots else 1)
+            edge *= self.edges * (IN_LOGS if self.spots else 1)
             edges = [edge * (COLOURS if self.spots and c else 1) for c in range(values.shape[2])]
             lines = [_line(values[..., c], weight, reach, edges[c]) for c in range(values.shape[2])]
             maps.append(np.dstack([*(v for line in lines for v in line), *beside]))
