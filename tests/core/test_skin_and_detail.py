@@ -283,6 +283,15 @@ def stroke(darker=False, flow=0.08, size=0.1, points=((0.3, 0.5, 1), (0.7, 0.5, 
     return {"size": size, "softness": 0.5, "flow": flow, "darker": darker, "points": [list(p) for p in points]}
 
 
+def test_where_red_is_at_its_end_the_skin_under_the_shine_does_not_turn_green():
+    matt, hot = shiny((0.75, 0.58, 0.49))
+    out = to_oklab(drawn(encode(np.minimum(hot, 1)).astype(np.float32), "shine", {"amount": 1, "size": 0.1}))
+    core = (slice(135, 165), slice(175, 205))
+    off = (out - to_oklab(encode(matt)))[core].mean((0, 1))
+    assert off[1] > -0.01
+    assert abs(off[0]) < 0.05
+
+
 def test_dodging_lifts_by_its_flow_and_burning_the_same_way_takes_it_back():
     picture = encode(np.full((300, 300, 3), 0.2) * [1, 0.7, 0.5]).astype(np.float32)
     once = drawn(picture, "dodge-burn", {"strokes": [stroke()], "range": 1.5})

@@ -41,6 +41,9 @@ CALM = 0.55
 HOT, FEWEST = 0.75, 0.02
 """Light of the skin about over its own below which a pixel shines, and the share of such in all skin from which on they
 tell the lamp's colour rather than let it be neutral."""
+KNOWN = (0.15, 0.4, 0.2)
+"""Mirrored share of light from which on, and at which, the colour that is left is no longer the skin's own: a channel
+near its end makes it green; and by how much such a place is brighter than the skin about it."""
 MOST = 8.0
 """Times by which light is lowered or lifted at most."""
 
@@ -123,7 +126,8 @@ class Shine(Wide):
         out = np.empty_like(light)
 
         def work(rows: slice) -> None:
-            _without(light[rows], level[rows], mirrored[rows], lamp, core[rows], skin[rows], rest[rows], out[rows])
+            seen = light[rows], level[rows], mirrored[rows], core[rows], skin[rows], rest[rows]
+            _without(*seen, lamp, LUMA, np.array(KNOWN, np.float32), out[rows])
 
         in_bands(work, len(light))
         return out
@@ -263,12 +267,23 @@ def _solve(light, skin, lamp, luma, level, mirrored):  # type: ignore[no-untyped
 
 
 @kernel(fastmath=True)
-def _without(light, level, mirrored, lamp, core, skin, rest, out):  # type: ignore[no-untyped-def]
-    """Light less what is mirrored; in a clipped core, the skin of round about."""
+def _without(light, level, mirrored, core, skin, rest, lamp, luma, known, out):  # type: ignore[no-untyped-def]
+    """Light less what is mirrored, of the skin's colour where that is most; in a clipped core, the skin round about."""
     for y in range(light.shape[0]):
         for x in range(light.shape[1]):
             gone = min(max(mirrored[y, x], np.float32(0)), np.float32(0.95) * level[y, x])
+            unknown = min(max((gone / level[y, x] - known[0]) / (known[1] - known[0]), np.float32(0)), np.float32(1))
+            # A hair is as grey, but not as bright.
+            bright = (level[y, x] / max(rest[y, x], np.float32(1e-5)) - 1) / known[2]
+            unknown *= min(max(bright, np.float32(0)), np.float32(1))
+            left = np.float32(0)
             for c in range(3):
                 seen = light[y, x, c]
-                matt = max(seen - gone * lamp[c], np.float32(0.05) * seen)
+                out[y, x, c] = max(seen - gone * lamp[c], np.float32(0.05) * seen)
+                left += luma[c] * out[y, x, c]
+            # Nor is it darker there than the skin round about.
+            left += unknown * max(rest[y, x] - left, np.float32(0))
+            for c in range(3):
+                matt = out[y, x, c]
+                matt += unknown * (skin[y, x, c] * left - matt)
                 out[y, x, c] = matt + core[y, x] * (skin[y, x, c] * rest[y, x] - matt)
