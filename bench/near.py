@@ -18,7 +18,7 @@ from retouch.touches.dodge_burn import LightStroke
 
 KINDS = {
     "detail": ({"fine": -0.1, "medium": -0.6, "coarse": -0.2}, "medium", 4.0),
-    "detail, spots": ({"fine": -0.05, "medium": -1.0, "coarse": -0.2, "colour": True, "spots": 0.85}, "spots", 4.0),
+    "detail, spots": ({"fine": -0.05, "medium": -1.0, "coarse": -0.2, "colour": True, "spots": 0.95}, "spots", 4.0),
     "even": ({"light": 0.5, "colour": 0.7}, "light", 2.0),
     "shine": ({"amount": 0.6}, "amount", 2.0),
     "sharpen": ({"amount": 0.6, "radius": 0.0008}, "amount", 1.5),

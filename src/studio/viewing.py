@@ -206,11 +206,13 @@ def renderer(
     trying: bool = False,
     maps_of: Renderer | None = None,
 ) -> Renderer:
-    """The renderer of a portrait with a sheet, on this process's cache; ``wait``: nothing is shown meanwhile."""
+    """The renderer of a portrait with a sheet, on this process's cache; ``wait``: nothing is shown meanwhile,
+    and nothing rests on what was found roughly."""
     key = str(portrait.pk)
     later = None if wait else BACKGROUND
     fineness = DRAFT if draft else FINE
-    return Renderer(pyramid(key), sheet, CACHE, fineness, keep, partial(known, key), later, trying, maps_of)
+    finds = partial(found if wait else known, key)
+    return Renderer(pyramid(key), sheet, CACHE, fineness, keep, finds, later, trying, maps_of)
 
 
 def fits(frame: Frame, portrait: Portrait) -> bool:

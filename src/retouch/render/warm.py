@@ -71,6 +71,8 @@ def warm() -> None:
                 {"id": "p", "kind": "sharpen", "settings": {"amount": 1, "radius": 0.005}},
                 {"id": "r", "kind": "repair", "settings": {"patches": [
                     {"id": "1", "way": "heal", "source": [0.2, 0], "strokes": [{"size": 0.2, "points": points[:1]}]},
+                    {"id": "2", "way": "spot", "source": [0.2, 0], "forms": 0.5,
+                     "strokes": [{"size": 0.2, "points": points[:1]}]},
                     _filled()]}},
                 {"id": "m", "kind": "reshape", "settings": {"strokes": [
                     {"does": does, "size": 0.1, "points": short} for does in ("push", "swell", "turn", "smooth")]}},

@@ -89,7 +89,7 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     name = (portrait.pk, data.name or token_hex(8))
     try:
         with viewing.seat(request, long=True), FILLINGS.work(name):
-            renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+            renderer = viewing.renderer(portrait, sheet, keep=data.touch, wait=data.area is not None)
             tell = partial(FILLINGS.tell, name)
             return patiently(lambda: filling_for(renderer, data.touch, data.patch, data.area, data.seed, tell))
     except NotWanted as error:
@@ -135,5 +135,5 @@ def outlines(request: HttpRequest, portrait_id: UUID, data: PatchOutlinesIn) -> 
     there(sheet, data.touch, None)
     there(sheet, None, data.area)
     with viewing.seat(request):
-        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch, wait=True)
         return PatchOutlinesOut(strokes=outlines_of(renderer, data.touch, data.area))
