@@ -2,6 +2,7 @@
 import { until } from '@vueuse/core'
 import { onMounted, ref, watch } from 'vue'
 import type { Area } from '../sheet/types'
+import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
 import { type Cut, silhouette, smallPicture } from './silhouettes'
@@ -10,6 +11,7 @@ import { type Cut, silhouette, smallPicture } from './silhouettes'
 const props = defineProps<{ area: Area; size: number; around?: number[] }>()
 const sheet = useSheet()
 const room = useRoom()
+const found = useFound()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const REST = 500
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -22,7 +24,11 @@ onMounted(async () => {
 })
 // The recipe as it is kept, not as it is being tried.
 watch(
-  () => [sheet.revision, JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length],
+  () => [
+    sheet.revision,
+    found.came,
+    JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length,
+  ],
   () => {
     clearTimeout(timer)
     timer = setTimeout(() => void draw(), REST)
