@@ -1,6 +1,7 @@
-"""Small sitters by chance, to teach the finder on: ``python -m demo.sitters.rehearsal [--count 60] --into DIR``.
+"""Sitters by chance, to teach the finder on: ``python -m demo.sitters.rehearsal [--count 60] [--hard] --into DIR``.
 
 Every one is drawn from its own seed: the same number makes the same sitter. None is a member of the choir or a guest.
+The *hard* ones are turned, tilted, covered, oddly lit or small, and large enough to see their eyes.
 """
 
 import argparse
@@ -12,6 +13,8 @@ import numpy as np
 from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, Sitter
 
 HEIGHT, LABELS, RAYS = 640, 512, 4
+LARGE = 1000
+"""Height, and side of the labels, of the hard ones."""
 COMMON = 30
 
 
@@ -96,6 +99,47 @@ def sitter(number: int) -> Sitter:
     )
 
 
+def hard(number: int) -> Sitter:
+    """Somebody by chance, in what finding people finds hard."""
+    base = sitter(number)
+    rng = np.random.default_rng(77_000 + number)
+
+    def often(share: float) -> bool:
+        return bool(rng.random() < share)
+
+    more: dict[str, object] = {
+        "name": f"Hard {number}", "height": LARGE, "strands": min(base.strands, 20_000),
+        "twist": float(rng.choice([-1, 1]) * rng.uniform(0.25, 0.95)) if often(0.4) else base.twist,
+        "tilt": float(rng.uniform(-0.55, 0.55)) if often(0.35) else base.tilt,
+        "nod": float(rng.uniform(-0.45, 0.4)) if often(0.35) else base.nod,
+        "body": float(rng.uniform(-0.5, 0.5)), "old": float(rng.uniform(0, 1)),
+        "child": float(rng.uniform(0.5, 1)) if often(0.12) else 0.0,
+        "strap": often(0.15), "microphone": often(0.12), "hand": often(0.2), "freckles": 0.5 * float(often(0.2)),
+    }  # fmt: skip
+    if often(0.3):
+        worn = str(rng.choice(["cap", "hat", "headscarf", "headscarf"]))
+        more |= {"wears": (worn, "scarf") if often(0.2) else (worn,), "volume": 0.08}
+        if worn == "headscarf" and often(0.6):
+            more |= {"strands": 0, "female": 1.0, "beard": 0.0}
+    light = rng.random()
+    if light < 0.15:
+        more |= {"lights": (Light((0.4, 0.8, 15.0), 0.3, 2400.0),), "ambient": 0.05}
+    elif light < 0.3:
+        one, other = (tuple(np.exp(rng.normal(0, 0.6, 3)).clip(0.2, 1).tolist()) for _ in range(2))
+        more |= {"lights": (Light((-7.0, 2.0, 5.0), 2.0, 11.0, one), Light((7.0, 1.0, 5.0), 2.0, 9.0, other))}
+    elif light < 0.5:
+        side = float(rng.choice([-1, 1]))
+        more |= {"lights": (Light((side * 8.5, 1.5, 2.5), 1.2, 36.0),), "ambient": 0.1}
+    if often(0.3):
+        more |= {"scene": str(rng.choice(["panels", "leather", "linen", "foliage"]))}
+    if often(0.1):
+        more |= {
+            "distance": 60.0, "field": float(rng.uniform(14, 30)), "above": float(rng.uniform(2, 11)),
+            "lights": (Light((-28.0, 14.0, 40.0), 8.0, 60.0),), "ambient": 0.25, "strands": min(base.strands, 14_000),
+        }  # fmt: skip
+    return replace(base, **more)
+
+
 def main() -> None:
     """Photograph and label them."""
     # Who they are is known without the renderer.
@@ -104,12 +148,15 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m demo.sitters.rehearsal")
     parser.add_argument("--first", type=int, default=1)
     parser.add_argument("--count", type=int, default=60)
+    parser.add_argument("--hard", action="store_true")
     parser.add_argument("--into", type=Path, required=True)
     options = parser.parse_args()
     for number in range(options.first, options.first + options.count):
-        if not (options.into / "labels" / f"Rehearsal {number}.json").exists():
-            make(sitter(number), HEIGHT, RAYS, options.into, LABELS, 8)
-            print(f"Rehearsal {number}", flush=True)
+        who = hard(number) if options.hard else sitter(number)
+        if not (options.into / "labels" / f"{who.name}.json").exists():
+            side = LARGE if options.hard else LABELS
+            make(who, LARGE if options.hard else HEIGHT, RAYS, options.into, side, 8)
+            print(who.name, flush=True)
 
 
 if __name__ == "__main__":

@@ -292,6 +292,16 @@ def test_where_red_is_at_its_end_the_skin_under_the_shine_does_not_turn_green():
     assert abs(off[0]) < 0.05
 
 
+def test_dark_skin_that_mirrors_a_little_everywhere_is_taken_nearer_to_its_own():
+    matt, hot = shiny((0.07, 0.028, 0.013))
+    picture = encode(hot + 0.005).astype(np.float32)
+    out, wanted = drawn(picture, "shine", {"amount": 0.9, "size": 0.1}), to_oklab(encode(matt))
+    off = [np.linalg.norm(to_oklab(p) - wanted, axis=-1) for p in (picture, out)]
+    assert off[1].mean() < 0.4 * off[0].mean()
+    # Far from the highlight too.
+    assert off[1][300:, 300:].mean() < 0.9 * off[0][300:, 300:].mean()
+
+
 def test_dodging_lifts_by_its_flow_and_burning_the_same_way_takes_it_back():
     picture = encode(np.full((300, 300, 3), 0.2) * [1, 0.7, 0.5]).astype(np.float32)
     once = drawn(picture, "dodge-burn", {"strokes": [stroke()], "range": 1.5})

@@ -27,6 +27,9 @@ USUAL = 0.10
 """Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
 PUREST, MOST_COLOURFUL = 0.95, 1.6
 """Which quantile of the skin's chroma counts as its own, and how far over its mean it may lie."""
+PALED = 0.22
+"""Share of light that even those mirror, where the skin's colour lies one apart from the lamp's, squared: a surface
+mirrors as much on every skin, which is the more beside its own light the darker, and so the more colourful, that is."""
 LEFT, UNSURE = 0.1, 0.006
 """Quantile of the mirrored share that is left everywhere, as that of skin that does not shine; and how large it may be
 where the skin's colour is one apart from the lamp's, squared: the nearer they are, the more of it may be an error."""
@@ -123,6 +126,8 @@ class Shine(Wide):
         guide = np.sqrt(cv2.GaussianBlur(level, (0, 0), CALM))
         mirrored = guided(guide, mirrored, max(1, round(size / 5)), EDGE)
         core = np.asarray(cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS)))
+        # Skin about a core keeps what is left everywhere: so does what takes the core's place.
+        skin += np.float32(base) * (lamp - skin)
         out = np.empty_like(light)
 
         def work(rows: slice) -> None:
@@ -180,8 +185,9 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     colourful = (light / level[..., None] - lamp) @ way / max(float(way @ way), 1e-9)
     own = float(np.clip(np.quantile(colourful[inside & (trust > 0.5)], PUREST), 1, MOST_COLOURFUL))
     skin = lamp + own * (skin - lamp)
-    mirrored = _parted(light, skin, lamp)[1]
     apart = _mean(skin, free) - lamp
+    skin = lamp + (skin - lamp) / (1 - min(PALED * float(apart @ apart), 0.3))
+    mirrored = _parted(light, skin, lamp)[1]
     base = min(float(np.quantile((mirrored / level)[inside], LEFT)), UNSURE / max(float(apart @ apart), 1e-6))
     over = np.maximum(mirrored - base * level, 0)
     return skin, _about(level - over, trust, size), lamp, base
