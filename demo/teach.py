@@ -1,4 +1,4 @@
-"""Teach the finder what skin and hair are: ``python -m demo.teach --small DIR``; see demo/README.md.
+"""Teach the finder what skin and hair are: ``python -m demo.teach --small DIR …``; see demo/README.md.
 
 Its pictures are the choir and small sitters by chance (``demo.sitters.rehearsal``), each many times: by their exact
 labels hair, cloth, backdrop and skin are recoloured and necklines cut anew, and the light, the camera and the file
@@ -227,17 +227,14 @@ def lesson(label: Path, versions: int) -> list[tuple[Floats, np.ndarray]]:
 def main() -> None:
     """Teach, say how well it holds on small sitters that were left out, and write the model."""
     parser = argparse.ArgumentParser(prog="python -m demo.teach")
-    parser.add_argument("--small", type=Path, required=True, help="the folder of demo.sitters.rehearsal")
+    parser.add_argument("--small", type=Path, nargs="+", required=True, help="folders of demo.sitters.rehearsal")
     parser.add_argument("--versions", type=int, default=9)
     parser.add_argument("--without", type=int, default=0, help="leave out every so many-th sitter, and measure on them")
     parser.add_argument("--into", type=Path, default=MODEL)
     options = parser.parse_args()
-    if not MODEL.exists():
-        # Faces and people are found first, and finding wants a model: one that knows nothing.
-        none = np.zeros(1, np.int32)
-        Trees(np.zeros(len(CLASSES)), np.zeros((len(CLASSES), 1), int), none - 1, none * 0.0, none, none).save(MODEL)
+    begin(MODEL, len(CLASSES))
     values, kinds, out_values, out_kinds = [], [], [], []
-    labels = [p for folder in (options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
+    labels = [p for folder in (*options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
     with ProcessPoolExecutor(PROCESSES) as pool:
         for number, (path, got) in enumerate(
             zip(labels, pool.map(partial(lesson, versions=options.versions), labels), strict=True)
@@ -261,6 +258,13 @@ def main() -> None:
             a, b = guess == number, truth == number
             print(f"{name}: {(a & b).sum() / max((a | b).sum(), 1):.3f} on who was left out")
     trees.save(options.into)
+
+
+def begin(model: Path, classes: int) -> None:
+    """Faces and people are found first, and finding wants a model: one that knows nothing, if there is none."""
+    if not model.exists():
+        none = np.zeros(1, np.int32)
+        Trees(np.zeros(classes), np.zeros((classes, 1), int), none - 1, none * 0.0, none, none).save(model)
 
 
 def as_trees(model: HistGradientBoostingClassifier) -> Trees:

@@ -133,8 +133,10 @@ def hard(number: int) -> Sitter:
     if often(0.3):
         more |= {"scene": str(rng.choice(["panels", "leather", "linen", "foliage"]))}
     if often(0.1):
+        field = float(rng.uniform(14, 30))
+        above = float(rng.uniform(0, 0.65) * 60 * np.tan(np.radians(field / 2)))
         more |= {
-            "distance": 60.0, "field": float(rng.uniform(14, 30)), "above": float(rng.uniform(2, 11)),
+            "distance": 60.0, "neckline": "crew", "field": field, "above": above,
             "lights": (Light((-28.0, 14.0, 40.0), 8.0, 60.0),), "ambient": 0.25, "strands": min(base.strands, 14_000),
         }  # fmt: skip
     return replace(base, **more)
@@ -155,7 +157,7 @@ def main() -> None:
         who = hard(number) if options.hard else sitter(number)
         if not (options.into / "labels" / f"{who.name}.json").exists():
             side = LARGE if options.hard else LABELS
-            make(who, LARGE if options.hard else HEIGHT, RAYS, options.into, side, 8)
+            make(who, who.height, RAYS, options.into, side, 8)
             print(who.name, flush=True)
 
 

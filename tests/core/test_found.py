@@ -13,7 +13,7 @@ import pytest
 
 from bench.finding import overlap, truth_of
 from retouch.areas.sources.file import packed
-from retouch.faces import NAMES, Found, mesh
+from retouch.faces import NAMES, Found, eye_parts, mesh
 from retouch.faces.eyes import eyes
 from retouch.faces.finding import find
 from retouch.faces.found import Face, Map
@@ -313,6 +313,27 @@ def test_lids_are_found_where_skin_ends_and_not_where_the_mesh_has_them(upper, l
     face[~there] = (0.65, 0.06, 0.05)
     found = sum(eyes(face, face_points(), (0, 1))) > 0.5
     assert (found & there).sum() / (found | there).sum() > 0.9
+
+
+@pytest.mark.parametrize("turned", [0.0, 0.4, -2.0])
+@pytest.mark.parametrize("eye", [0, 1])
+def test_every_eye_lies_alike_on_its_own_map_and_goes_back_to_where_it_was(eye, turned):
+    spin = np.array([[np.cos(turned), -np.sin(turned)], [np.sin(turned), np.cos(turned)]])
+    points = (face_points() - 100) @ spin.T + 100
+    way = eye_parts.upright(points, eye)
+    own = eye_parts.moved(points, way)
+    outer, inner = (own[number] for number in mesh.CORNERS[eye])
+    np.testing.assert_allclose(inner - outer, (eye_parts.WIDE, 0), atol=1e-6)
+    # The forehead is above.
+    assert own[mesh.TOP][1] < own[mesh.CHIN][1]
+    y, x = np.mgrid[:200, :200] + 0.5
+    middle = points[list(mesh.CORNERS[eye])].mean(0)
+    spot = np.exp(-((x - middle[0]) ** 2 + (y - middle[1]) ** 2) / 50).astype(np.float32)
+    small = eye_parts.onto(spot, way)
+    assert np.unravel_index(small.argmax(), small.shape) == (
+        pytest.approx(eye_parts.HIGH / 2, abs=1), pytest.approx(eye_parts.ACROSS / 2, abs=1)
+    )  # fmt: skip
+    assert np.abs(eye_parts.back(small, way, spot.shape) - spot).max() < 0.1
 
 
 def test_closed_eyes_have_no_whites():

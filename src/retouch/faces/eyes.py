@@ -7,14 +7,14 @@ from typing import Any
 import cv2
 import numpy as np
 
+from retouch.faces import eye_parts as parts
 from retouch.faces import mesh
-from retouch.faces.outlines import LEVEL, disc, filled, grown, smooth
+from retouch.faces.eye_parts import Guess
+from retouch.faces.outlines import LEVEL, filled, grown, smooth
 from retouch.types import Floats
 
-RIM = 1.0
-"""Where the white begins, in radii of the iris."""
-HUE_OF_WHITE, LIGHT_OF_WHITE = 0.65, 0.35
-"""How far from the white towards the skin's hue, and how light beside the lightest, an eye's white still is."""
+SHARPER = 1.6
+"""How much steeper the rim of a part is than the likelihood of it."""
 LIDS = np.arange(-0.2, 0.6, 0.05)
 """How much nearer to the line between its corners a lid may be than the mesh has it, by its height there."""
 USUAL_LIDS, UNUSUAL = (0.05, 0.15), 0.5
@@ -26,19 +26,30 @@ LID_HUES = 0.12
 
 
 def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats, Floats, Floats]:
-    """Coverage of eye whites, irises and pupils; closed eyes have none."""
-    shape = lab.shape[:2]
-    whites, irises, pupils = (np.zeros(shape, np.float32) for _ in range(3))
+    """Coverage of eye whites, irises and pupils; closed eyes have none.
+
+    What each pixel is, is told by boosted trees (:mod:`retouch.faces.eye_parts`) from what rules say of it, among else.
+    """
+    out = np.zeros((3, *lab.shape[:2]), np.float32)
     for eye in open_eyes:
-        opening = _opening(lab, points, eye)
-        middle, radius = _limbus(lab, points, eye, opening)
-        iris = disc(middle, radius, shape)
-        pupil = disc(*_pupil(lab, opening, middle, radius), shape) * iris
-        white = _white(lab, opening, iris)
-        whites = np.maximum(whites, opening * (1 - disc(middle, RIM * radius, shape)) * white)
-        irises = np.maximum(irises, opening * iris * (1 - pupil))
-        pupils = np.maximum(pupils, opening * pupil)
+        way = parts.upright(points, eye)
+        there, own = parts.onto(lab, way), parts.moved(points, way)
+        seen = parts.measured(there, own, eye, guessed(there, own, eye))
+        likely = parts.trees().likely(seen.reshape(-1, seen.shape[-1])).reshape(*seen.shape[:2], -1)
+        # What one pixel of the small map is, its neighbours mostly are.
+        likely = np.asarray(cv2.GaussianBlur(likely, (0, 0), 1.0), np.float32)
+        for number, part in enumerate((parts.WHITE, parts.IRIS, parts.PUPIL)):
+            laid = parts.back(np.ascontiguousarray(likely[..., part]), way, lab.shape[:2])
+            np.maximum(out[number], laid, out=out[number])
+    whites, irises, pupils = np.clip((out - 0.5) * SHARPER + 0.5, 0, 1)
     return whites, irises, pupils
+
+
+def guessed(lab: Floats, points: Floats, eye: int) -> Guess:
+    """Where lids, iris and pupil are by rules, in pixels of ``lab``."""
+    opening = _opening(lab, points, eye)
+    iris = _limbus(lab, points, eye, opening)
+    return Guess(opening, iris, _pupil(lab, opening, *iris))
 
 
 def _opening(lab: Floats, points: Floats, eye: int) -> Floats:
@@ -175,25 +186,3 @@ def _circle(
         if scores[first] > best[0]:
             best = (float(scores[first]), centres[first], float(r[first]))
     return best
-
-
-def _white(lab: Floats, opening: Floats, iris: Floats) -> Floats:
-    """How far a pixel of an eye's opening is white: nearer in hue to the white than to the skin round it, no lash."""
-    inside = (opening > 0.8) & (iris < 0.1)
-    ring = grown(opening > 0.5, 0.35 * np.sqrt(float((opening > 0.5).sum()))) & ~grown(opening > 0.5, 4)
-    if inside.sum() < 4 or not ring.any():
-        return np.ones(opening.shape, np.float32)
-    calm = cv2.GaussianBlur(lab, (0, 0), 0.8)
-    hues = calm[..., 1:] / (calm[..., :1] + LEVEL)
-    skin = np.median(hues[ring], axis=0)
-    light = calm[..., 0][inside]
-    chosen = hues[inside][light >= np.median(light)]
-    white = np.median(chosen[chosen[:, 0] <= np.median(chosen[:, 0])], axis=0)
-    way = skin - white
-    share = (hues - white) @ way / max(float(way @ way), 1e-6)
-    bright = float(np.percentile(light, 75))
-    return np.asarray(
-        np.clip((HUE_OF_WHITE + 0.1 - share) / 0.2, 0, 1)
-        * np.clip((calm[..., 0] / bright - LIGHT_OF_WHITE) / 0.1 + 0.5, 0, 1),
-        np.float32,
-    )

@@ -1,0 +1,161 @@
+"""What white, iris and pupil are told apart by: numbers at each pixel round an eye, relative to this eye.
+
+Every eye lies on a small map of its own, upright, its outer corner to the left, a fixed number of pixels wide: colours
+are measured against the skin about it, its own white and its own iris; places in widths of the eye and against what
+rules say of lids, iris and pupil (:mod:`retouch.faces.eyes`). The classes were taught on made-up sitters by
+``demo/teach_eyes.py``.
+"""
+
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from retouch.faces import mesh
+from retouch.faces.outlines import LEVEL, filled, grown, smooth
+from retouch.segment.trees import Trees
+from retouch.types import Floats
+
+MODEL = Path(__file__).with_name("eye_parts.npz")
+OTHER, WHITE, IRIS, PUPIL = range(4)
+"""Places of these among the classes of the model; other is skin, lashes and what lies before the eye."""
+WIDE, ACROSS, HIGH = 64, 96, 64
+"""Pixels from corner to corner, and the size of the map."""
+
+
+@dataclass(frozen=True)
+class Guess:
+    """What rules say of an eye, in pixels of a map: coverage between the lids, circles of iris and pupil."""
+
+    opening: Floats
+    iris: tuple[Floats, float]
+    pupil: tuple[Floats, float]
+
+
+@cache
+def trees() -> Trees:
+    """The model, read once in a process."""
+    return Trees.load(MODEL)
+
+
+def upright(points: Floats, eye: int) -> Floats:
+    """The affine map (2 × 3) from the mesh's pixels onto an eye's own map: its outer corner left, its lids level."""
+    outer, inner = (points[number] for number in mesh.CORNERS[eye])
+    along = inner - outer
+    up, _ = mesh.upright(points)
+    across = np.array([-along[1], along[0]])
+    across = across * -np.sign(across @ up)
+    scale = WIDE / max(float(along @ along), 1e-9)
+    turn = np.stack([along, across]) * scale
+    start = np.array([(ACROSS - WIDE) / 2, HIGH / 2])
+    return np.column_stack([turn, start - turn @ outer])
+
+
+def onto(values: Floats, way: Floats) -> Floats:
+    """A picture on an eye's own map."""
+    scale = float(np.hypot(*way[:, 0]))
+    if scale < 0.8:
+        values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 / scale), np.float32)
+    return np.asarray(_warped(values, way, (ACROSS, HIGH), cv2.INTER_LINEAR), np.float32)
+
+
+def back(values: Floats, way: Floats, shape: tuple[int, int]) -> Floats:
+    """What stands on an eye's own map, on the picture again; 0 beside it."""
+    scale = float(np.hypot(*way[:, 0]))
+    if scale > 1.25:
+        values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 * scale), np.float32)
+    inverse = cv2.invertAffineTransform(way)
+    return np.asarray(_warped(values, inverse, shape[::-1], cv2.INTER_LINEAR, 0), np.float32)
+
+
+def _warped(values: Floats, way: Floats, size: tuple[int, int], how: int, border: int | None = None) -> Floats:
+    # The middle of the first pixel is at 0.5 in pixels of the picture, and at 0 for the drawing.
+    move = way.copy()
+    move[:, 2] += 0.5 * way[:, :2].sum(1) - 0.5
+    kind = cv2.BORDER_REPLICATE if border is None else cv2.BORDER_CONSTANT
+    return np.asarray(cv2.warpAffine(values, move, size, flags=how, borderMode=kind, borderValue=0))
+
+
+def moved(points: Floats, way: Floats) -> Floats:
+    """Places on an eye's own map."""
+    return np.asarray(points @ way[:, :2].T + way[:, 2])
+
+
+def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
+    """Features (:data:`HIGH` × :data:`ACROSS` × f) on an eye's own map.
+
+    ``lab`` (OKLab), ``points`` (the whole mesh) and ``guess`` are in pixels of that map.
+    """
+    lids = filled(smooth(points[list(mesh.EYES[eye])]), lab.shape[:2]) > 0.5
+    inside = (guess.opening > 0.5) if (guess.opening > 0.5).sum() > 8 else lids
+    ring = grown(lids, 0.3 * WIDE) & ~grown(lids, 0.08 * WIDE)
+    y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
+
+    def colours(sigma: float) -> Floats:
+        calm = np.asarray(cv2.GaussianBlur(lab, (0, 0), sigma), np.float32)
+        level = np.maximum(calm[..., :1], 0) + np.float32(LEVEL)
+        return np.concatenate([np.log(level), calm[..., 1:] / level], axis=-1)
+
+    def usual(of: Floats, where: np.ndarray) -> Floats:
+        return np.asarray(np.median(of[where], axis=0) if where.any() else np.median(of, axis=(0, 1)))
+
+    fine, calm, broad = colours(0.7), colours(1.6), colours(4.0)
+    skin = usual(calm, ring)
+    spread = calm[ring].std(0) if ring.any() else np.ones(3)
+    (ix, iy), radius = guess.iris
+    (px, py), small = guess.pupil
+    away, inner = np.hypot(x - ix, y - iy), np.hypot(x - px, y - py)
+    beside = inside & (away > 1.1 * radius)
+    light = calm[..., 0]
+    lightest = beside & (light >= np.quantile(light[beside], 0.6)) if beside.sum() > 4 else inside
+    white = usual(calm, lightest)
+    iris = usual(calm, inside & (away < 0.9 * radius) & (inner > 1.1 * small))
+    layers = [*_channels(fine - skin), *_channels(broad - skin), *_channels(fine - white), *_channels(fine - iris)]
+    layers += [np.linalg.norm((calm - skin) / np.maximum(spread, 0.01), axis=-1)]
+    # Where it lies: on the map, to the circles, to the lids.
+    layers += [(x - ACROSS / 2) / WIDE, (y - HIGH / 2) / WIDE]
+    layers += [away / radius, (away - radius) / WIDE, inner / max(small, 1e-3), (inner - small) / WIDE]
+    layers += [np.cos(angle := np.arctan2(y - iy, x - ix)), np.sin(angle)]
+    ring_points = points[list(mesh.IRISES[eye])]
+    own = float(np.mean(np.hypot(*(ring_points[1:] - ring_points[0]).T)))
+    layers += [np.hypot(x - ring_points[0][0], y - ring_points[0][1]) / max(own, 1e-3)]
+    layers += [_distance(inside) / WIDE, _distance(lids) / WIDE]
+    # What lies about: steps of colour, and whether lids or lashes are near.
+    for step in (4, 8, 14):
+        for dx, dy in ((0, -step), (0, step), (-step, 0), (step, 0)):
+            there = _shifted(calm, dx, dy)
+            layers += [there[..., 0] - light]
+            if dx == 0:
+                layers += [there[..., 1] - calm[..., 1]]
+    gx, gy = (np.asarray(cv2.Sobel(light, cv2.CV_32F, *d, ksize=3), np.float32) for d in ((1, 0), (0, 1)))
+    outwards = np.stack([x - ix, y - iy]) / np.maximum(away, 1e-3)
+    layers += [gx * outwards[0] + gy * outwards[1], gy]
+    layers += [np.sqrt(np.maximum(cv2.GaussianBlur((fine[..., 0] - light) ** 2, (0, 0), 2), 0))]
+    _, length = mesh.upright(points)
+    widths = [float(np.hypot(*(points[a] - points[b]))) for a, b in mesh.CORNERS]
+    told = [
+        mesh.eye_openness(points, eye), widths[eye] / max(length, 1e-6), widths[eye] / max(widths[1 - eye], 1e-6),
+        radius / WIDE, small / max(radius, 1e-6), (ix - ACROSS / 2) / WIDE, (iy - HIGH / 2) / WIDE,
+        *(white - skin), *(iris - white), float(_distance(inside).max()) / WIDE,
+    ]  # fmt: skip
+    layers += [np.full(lab.shape[:2], value) for value in told]
+    return np.nan_to_num(np.stack([np.asarray(v, np.float32) for v in layers], axis=-1))
+
+
+def _channels(values: Floats) -> list[Floats]:
+    return [values[..., i] for i in range(3)]
+
+
+def _distance(inside: np.ndarray) -> Floats:
+    """Signed distance to an outline, positive inside, in pixels."""
+    inner = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
+    outer = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5)
+    return np.asarray(inner - outer)
+
+
+def _shifted(values: Floats, dx: int, dy: int) -> Floats:
+    move = np.array([[1, 0, dx], [0, 1, dy]], np.float64)
+    size = values.shape[1], values.shape[0]
+    return np.asarray(cv2.warpAffine(values, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE))
