@@ -58,7 +58,7 @@ def onto(values: Floats, way: Floats) -> Floats:
     scale = float(np.hypot(*way[:, 0]))
     if scale < 0.8:
         values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 / scale), np.float32)
-    return np.asarray(_warped(values, way, (ACROSS, HIGH), cv2.INTER_LINEAR), np.float32)
+    return _warped(values, way, (ACROSS, HIGH), cv2.BORDER_REPLICATE)
 
 
 def back(values: Floats, way: Floats, shape: tuple[int, int]) -> Floats:
@@ -66,16 +66,15 @@ def back(values: Floats, way: Floats, shape: tuple[int, int]) -> Floats:
     scale = float(np.hypot(*way[:, 0]))
     if scale > 1.25:
         values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 * scale), np.float32)
-    inverse = cv2.invertAffineTransform(way)
-    return np.asarray(_warped(values, inverse, shape[::-1], cv2.INTER_LINEAR, 0), np.float32)
+    inverse = np.asarray(cv2.invertAffineTransform(way), np.float64)
+    return _warped(values, inverse, (shape[1], shape[0]), cv2.BORDER_CONSTANT)
 
 
-def _warped(values: Floats, way: Floats, size: tuple[int, int], how: int, border: int | None = None) -> Floats:
+def _warped(values: Floats, way: Floats, size: tuple[int, int], beyond: int) -> Floats:
     # The middle of the first pixel is at 0.5 in pixels of the picture, and at 0 for the drawing.
     move = way.copy()
     move[:, 2] += 0.5 * way[:, :2].sum(1) - 0.5
-    kind = cv2.BORDER_REPLICATE if border is None else cv2.BORDER_CONSTANT
-    return np.asarray(cv2.warpAffine(values, move, size, flags=how, borderMode=kind, borderValue=0))
+    return np.asarray(cv2.warpAffine(values, move, size, flags=cv2.INTER_LINEAR, borderMode=beyond), np.float32)
 
 
 def moved(points: Floats, way: Floats) -> Floats:
