@@ -18,7 +18,7 @@ from retouch.faces.eyes import eyes
 from retouch.faces.finding import find
 from retouch.faces.found import Face, Map
 from retouch.faces.mouth import mouth
-from retouch.faces.person import owners
+from retouch.faces.owners import owners
 from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.render.cache import Cache
@@ -366,6 +366,23 @@ def test_a_lone_face_owns_everybody_and_two_are_parted_at_the_edge_between_them(
     whose = owners(lab, person, nothing, boxes)
     assert (whose[:, :57] == 1).all()
     assert (whose[:, 63:] == 2).all()
+
+
+def test_an_arm_before_somebody_elses_chest_is_of_whose_cloth_it_is():
+    person, lab = np.zeros((240, 400), np.float32), np.zeros((240, 400, 3), np.float32)
+    lab[..., 0] = 0.2
+    truth = np.zeros(person.shape, int)
+    for number, (middle, cloth) in enumerate(((110, (0.5, -0.1, 0.05)), (290, (0.5, 0.12, 0.05))), 1):
+        body, head = np.s_[110:, middle - 80 : middle + 80], np.s_[30:110, middle - 25 : middle + 25]
+        truth[body], truth[head] = number, number
+        lab[body], lab[head] = cloth, (0.7, 0.04, 0.05)
+    arm = np.s_[160:195, 185:340]
+    truth[arm], lab[arm] = 1, (0.5, -0.1, 0.05)
+    person[truth > 0] = 1
+    boxes = [(80.0, 30.0, 60.0, 75.0), (260.0, 30.0, 60.0, 75.0)]
+    whose = owners(lab, person, [np.zeros((0, 2))] * 2, boxes)
+    for number in (1, 2):
+        assert overlap(whose == number, truth == number) > 0.95
 
 
 def test_the_least_cut_is_the_least_of_all_divisions():

@@ -15,7 +15,8 @@ from retouch.faces.eyes import eyes
 from retouch.faces.found import Face, Found, Map, Regions
 from retouch.faces.models import Box, Models, resized, turned, turned_back
 from retouch.faces.mouth import mouth
-from retouch.faces.person import cut_out, owners
+from retouch.faces.owners import owners
+from retouch.faces.person import cut_out
 from retouch.faces.skin_hair import around, settled, skin_and_hair, sure
 from retouch.faces.skin_hair import face as face_of
 from retouch.frame import Frame, resample

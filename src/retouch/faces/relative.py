@@ -176,13 +176,13 @@ def _ways(colour: Floats, groups: dict[str, np.ndarray], own: Floats, length: fl
     out = []
     for name in ("bare", "above", "below"):
         away = np.where(groups[name], np.float32(0), np.float32(60))
-        _spread(calm, closed, away, np.float32(0.4 / length))
+        spread(calm, closed, away, np.float32(0.4 / length))
         out.append(np.minimum(away, 60))
     return [*out, out[0] - out[1], out[0] - out[2]]
 
 
 @numba.njit(nogil=True, cache=True)
-def _spread(colour: Floats, closed: Floats, away: Floats, step: np.float32) -> None:
+def spread(colour: Floats, closed: Floats, away: Floats, step: np.float32) -> None:
     """Geodesic distances by sweeps from corner to corner; ``away`` starts as 0 on the seeds and large elsewhere.
 
     Source: P. Toivanen, "New geodesic distance transforms for gray-scale images", Pattern Recognition Letters 17
