@@ -13,11 +13,11 @@ from bench.finding import GUESTS, Memory, overlap, truth_of
 from demo.sitters.cast import CHOIR
 from demo.sitters.guests import GUESTS as PEOPLE
 from demo.sitters.rehearsal import sitter
-from retouch.faces import mesh
+from retouch.faces import mesh, skin_hair
 from retouch.faces.finding import find
 from retouch.faces.found import Found
-from retouch.faces.relative import _spread, measured
-from retouch.faces.skin_hair import _hanging_together, sure
+from retouch.faces.relative import measured, spread
+from retouch.faces.skin_hair import _hanging_together, skin_and_hair, sure
 from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.segment.trees import Trees
@@ -77,7 +77,7 @@ def test_ways_over_colour_are_the_shortest():
     seeds = np.zeros((14, 17), bool)
     seeds[3, 4] = seeds[11, 14] = True
     away = np.where(seeds, np.float32(0), np.float32(60))
-    _spread(colour, np.zeros((14, 17), np.float32), away, np.float32(0.05))
+    spread(colour, np.zeros((14, 17), np.float32), away, np.float32(0.05))
     number = np.arange(14 * 17).reshape(14, 17)
     rows, columns, costs = [], [], []
     for dy, dx in ((0, 1), (1, 0), (1, 1), (1, -1)):
@@ -122,6 +122,17 @@ def test_features_do_not_depend_on_the_pictures_size():
 
 def test_a_face_without_bare_skin_is_not_measured():
     assert measured(painted_face(), whole_face(), np.zeros((200, 200), np.float32)) is None
+
+
+@pytest.mark.parametrize(("likely", "there"), [(0.9, True), (0.6, False)])
+def test_hair_that_is_a_mere_guess_is_not_handed_out(monkeypatch, likely, there):
+    class Model:
+        def likely(self, values):
+            return np.tile(np.float32([0, likely, 1 - likely, 0]), (len(values), 1))
+
+    monkeypatch.setattr(skin_hair, "trees", Model)
+    _, hair, _ = skin_and_hair(painted_face(), whole_face(), np.ones((200, 200), np.float32))
+    assert (hair > 0.5).any() == there
 
 
 def test_what_lies_apart_from_everybody_is_left_out():

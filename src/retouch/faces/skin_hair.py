@@ -27,8 +27,9 @@ REACH = 9.0
 """How far from the face anything of a person is looked for, in lengths of the face."""
 JAW, SIDES = 0.03, 0.1
 """How far skin beyond the mesh's oval is still face, in lengths of the face."""
-DOUBT = 0.3
-"""Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure."""
+DOUBT, GUESS = 0.3, 0.7
+"""Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure; and
+from which hair is a mere guess, so that none is said to be found: folds of a scarf, the gap beside a face."""
 
 
 @cache
@@ -74,7 +75,8 @@ def skin_and_hair(lab: Floats, points: Floats, own: Floats) -> tuple[Floats, Flo
     points = points * (seen.there.shape[1] / lab.shape[1])
     skin, hair = likely[..., SKIN], likely[..., HAIR]
     skin = skin * _hanging_together(skin, points, skin=True)
-    return skin, hair * _hanging_together(hair, points, skin=False), likely[..., OTHER]
+    hair = hair * _hanging_together(hair, points, skin=False)
+    return skin, np.zeros_like(hair) if _doubtful(hair) > GUESS else hair, likely[..., OTHER]
 
 
 def _resized(values: Floats, size: tuple[int, int]) -> Floats:
@@ -104,8 +106,13 @@ def _hanging_together(likely: Floats, points: Floats, skin: bool) -> Floats:
 
 def sure(likely: Floats) -> bool:
     """Whether what is likely on a small map is clearly told from everything else."""
+    return _doubtful(likely) <= DOUBT
+
+
+def _doubtful(likely: Floats) -> float:
+    """Share of what may be something that might as well not be."""
     maybe = (likely > 0.25) & (likely < 0.75)
-    return bool(maybe.sum() <= DOUBT * max(int((likely > 0.25).sum()), 1))
+    return float(maybe.sum() / max(int((likely > 0.25).sum()), 1))
 
 
 def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: Floats) -> tuple[Floats, Floats]:
