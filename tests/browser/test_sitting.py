@@ -72,7 +72,7 @@ def test_a_preset_is_saved_carried_over_and_walked_through(choir_of_six, sitting
     room.named("Pause")
     work()
     room.one("[data-carried=ended]")
-    assert rows(room) == dict.fromkeys(NAMES[1:], "found itself")
+    room.until(lambda: rows(room) == dict.fromkeys(NAMES[1:], "found itself"), "all of them carried over")
     before, after = (np.asarray(Image.open(BytesIO(f.open().read()))).astype(int) for f in pair_of(NAMES[1]))
     face = (slice(330, 420), slice(250, 350))
     red, _, blue = (after - before)[face].mean((0, 1))

@@ -300,6 +300,14 @@ def test_irises_and_pupils_are_fitted_to_the_picture_and_not_taken_from_the_mesh
     assert (whites + irises + pupils).max() <= 1.01
 
 
+def test_a_flashs_glow_is_pupil_to_its_very_edge():
+    face = painted_face(pupil=4.5)
+    glow = face[..., 0] == np.float32(0.12)
+    face[glow] = (0.5, 0.2, 0.1)
+    pupils = eyes(face, face_points(), (0, 1))[2]
+    assert overlap(pupils > 0.5, glow) > 0.85
+
+
 @pytest.mark.parametrize(("upper", "lower"), [(0.7, 0.9), (1.1, 0.6), (0.9, 0.9)])
 def test_lids_are_found_where_skin_ends_and_not_where_the_mesh_has_them(upper, lower):
     y, x = np.mgrid[:200, :200] + 0.5

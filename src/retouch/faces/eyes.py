@@ -10,11 +10,13 @@ import numpy as np
 from retouch.faces import eye_parts as parts
 from retouch.faces import mesh
 from retouch.faces.eye_parts import Guess
-from retouch.faces.outlines import LEVEL, filled, grown, smooth
+from retouch.faces.outlines import LEVEL, disc, filled, grown, smooth
 from retouch.types import Floats
 
 SHARPER = 1.6
 """How much steeper the rim of a part is than the likelihood of it."""
+GLOWS = 0.09
+"""By how much of OKLab's a the reddest of an iris is over its rim where a flash glows in it."""
 LIDS = np.arange(-0.2, 0.6, 0.05)
 """How much nearer to the line between its corners a lid may be than the mesh has it, by its height there."""
 USUAL_LIDS, UNUSUAL = (0.05, 0.15), 0.5
@@ -34,8 +36,11 @@ def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats,
     for eye in open_eyes:
         way = parts.upright(points, eye)
         there, own = parts.onto(lab, way), parts.moved(points, way)
-        seen = parts.measured(there, own, eye, guessed(there, own, eye))
+        guess = guessed(there, own, eye)
+        seen = parts.measured(there, own, eye, guess)
         likely = parts.trees().likely(seen.reshape(-1, seen.shape[-1])).reshape(*seen.shape[:2], -1)
+        glow = _glow(there, guess)[..., None]
+        likely = np.where(np.arange(likely.shape[-1]) == parts.PUPIL, np.maximum(likely, glow), likely * (1 - glow))
         # What one pixel of the small map is, its neighbours mostly are.
         likely = np.asarray(cv2.GaussianBlur(likely, (0, 0), 1.0), np.float32)
         for number, part in enumerate((parts.WHITE, parts.IRIS, parts.PUPIL)):
@@ -124,14 +129,36 @@ def _pupil(lab: Floats, opening: Floats, middle: Floats, radius: float) -> tuple
         # All round: a lid's shadow changes colour on one side only.
         return np.asarray(0.4 * size + 0.6 * np.percentile(along, 30, axis=1))
 
-    y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
-    away = np.hypot(x - middle[0], y - middle[1]) / radius
-    inner, outer = lab[(away < 0.5) & (opening > 0.5)], lab[(away > 0.8) & (away < 0.95) & (opening > 0.5)]
-    red = len(inner) > 0 and len(outer) > 0 and np.median(inner[:, 1]) - np.median(outer[:, 1]) > 0.03
     # A flash-red pupil had been wide open in the dark.
-    size = (0.65 if red else 0.42) * radius
+    size = (0.65 if _red(lab, opening, middle, radius) else 0.42) * radius
     best = _circle(lab, opening, middle, size, (1.0, 0.2), 0.3, arcs, score)
     return best[1:] if best[0] > 0.02 else (middle, size)
+
+
+def _red(lab: Floats, opening: Floats, middle: Floats, radius: float) -> bool:
+    """Whether an iris is redder within than at its rim."""
+    inner, outer = _within(lab, opening, middle, radius)
+    return len(inner) > 0 and len(outer) > 0 and float(np.median(inner) - np.median(outer)) > 0.03
+
+
+def _within(lab: Floats, opening: Floats, middle: Floats, radius: float) -> tuple[Floats, Floats]:
+    """OKLab's a of what is seen of an iris within, and at its rim."""
+    y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
+    away = np.hypot(x - middle[0], y - middle[1]) / radius
+    seen = opening > 0.5
+    return lab[..., 1][(away < 0.5) & seen], lab[..., 1][(away > 0.8) & (away < 0.95) & seen]
+
+
+def _glow(lab: Floats, guess: Guess) -> Floats:
+    """How far a pixel is of the flash's glow, 0…1: nearer in red to the reddest of the iris than to its rim."""
+    inner, outer = _within(lab, guess.opening, *guess.iris)
+    if not len(inner) or not len(outer):
+        return np.zeros(guess.opening.shape, np.float32)
+    rim, core = float(np.median(outer)), float(np.quantile(inner, 0.95))
+    if core - rim < GLOWS:
+        return np.zeros(guess.opening.shape, np.float32)
+    near = grown(guess.opening > 0.5, 2) * disc(*guess.iris, guess.opening.shape)
+    return np.asarray(np.clip(2 * (lab[..., 1] - rim) / (core - rim) - 0.5, 0, 1) * near, np.float32)
 
 
 def _circle(
