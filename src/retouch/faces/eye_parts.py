@@ -14,7 +14,7 @@ import cv2
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.outlines import LEVEL, filled, grown, smooth
+from retouch.faces.outlines import LEVEL, distance, filled, grown, smooth
 from retouch.segment.trees import Trees
 from retouch.types import Floats
 
@@ -120,7 +120,7 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
     ring_points = points[list(mesh.IRISES[eye])]
     own = float(np.mean(np.hypot(*(ring_points[1:] - ring_points[0]).T)))
     layers += [np.hypot(x - ring_points[0][0], y - ring_points[0][1]) / max(own, 1e-3)]
-    layers += [_distance(inside) / WIDE, _distance(lids) / WIDE]
+    layers += [distance(inside) / WIDE, distance(lids) / WIDE]
     # What lies about: steps of colour, and whether lids or lashes are near.
     for step in (4, 8, 14):
         for dx, dy in ((0, -step), (0, step), (-step, 0), (step, 0)):
@@ -137,7 +137,7 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
     told = [
         mesh.eye_openness(points, eye), widths[eye] / max(length, 1e-6), widths[eye] / max(widths[1 - eye], 1e-6),
         radius / WIDE, small / max(radius, 1e-6), (ix - ACROSS / 2) / WIDE, (iy - HIGH / 2) / WIDE,
-        *(white - skin), *(iris - white), float(_distance(inside).max()) / WIDE,
+        *(white - skin), *(iris - white), float(distance(inside).max()) / WIDE,
     ]  # fmt: skip
     layers += [np.full(lab.shape[:2], value) for value in told]
     return np.nan_to_num(np.stack([np.asarray(v, np.float32) for v in layers], axis=-1))
@@ -145,13 +145,6 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
 
 def _channels(values: Floats) -> list[Floats]:
     return [values[..., i] for i in range(3)]
-
-
-def _distance(inside: np.ndarray) -> Floats:
-    """Signed distance to an outline, positive inside, in pixels."""
-    inner = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
-    outer = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5)
-    return np.asarray(inner - outer)
 
 
 def _shifted(values: Floats, dx: int, dy: int) -> Floats:

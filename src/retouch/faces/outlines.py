@@ -45,3 +45,10 @@ def grown(mask: np.ndarray, by: float) -> np.ndarray:
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
     change = cv2.dilate if by > 0 else cv2.erode
     return np.asarray(change(mask.astype(np.uint8), disc)) > 0
+
+
+def distance(inside: np.ndarray) -> Floats:
+    """Signed distance to an outline, positive inside, in pixels."""
+    inner = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
+    outer = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5)
+    return np.asarray(inner - outer)

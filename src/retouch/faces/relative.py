@@ -13,7 +13,7 @@ import numba
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.outlines import filled, grown, loop, smooth
+from retouch.faces.outlines import distance, filled, grown, loop, smooth
 from retouch.types import Floats
 
 SCALE = 80.0
@@ -92,12 +92,12 @@ def _places(points: Floats, up: Floats, length: float, oval: np.ndarray, own: Fl
     yield aside
     yield aside * np.sign(turn)
     yield np.full(own.shape, abs(turn))
-    yield _distance(oval) / length
+    yield distance(oval) / length
     stretched = rim + np.outer(np.clip((rim - middle) @ up, 0, None) * 0.45, up)
-    yield _distance(filled(smooth(stretched), own.shape) > 0.5) / length
+    yield distance(filled(smooth(stretched), own.shape) > 0.5) / length
     away = np.stack([x - middle[0], y - middle[1]], axis=-1)
     yield np.arctan2(away @ up, np.abs(away @ np.array([-up[1], up[0]])))
-    yield _distance(own > 0.5) / length
+    yield distance(own > 0.5) / length
 
 
 def _blurred(values: Floats, sigma: float) -> Floats:
@@ -106,13 +106,6 @@ def _blurred(values: Floats, sigma: float) -> Floats:
 
 def _smaller(values: Floats, size: tuple[int, int]) -> Floats:
     return np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_AREA), np.float32)
-
-
-def _distance(inside: np.ndarray) -> Floats:
-    """Signed distance to an outline, positive inside, in pixels."""
-    inner = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
-    outer = cv2.distanceTransform((~inside).astype(np.uint8), cv2.DIST_L2, 5)
-    return np.asarray(inner - outer)
 
 
 def _colours(colour: Floats, lab: Floats, groups: dict[str, np.ndarray], length: float) -> list[Floats]:
