@@ -65,6 +65,7 @@ def test_two_sitters_are_told_apart_corrected_and_worked_on_alone(evening, sitti
     ).perform()
     room.click("carry over to…")
     room.click("all of Alto 1")
+    room.until(lambda: room.named("Carry over", tag="button").is_enabled(), "hers chosen")
     room.click("Carry over", tag="button")
     room.one("[data-carried=going]")
     work()
