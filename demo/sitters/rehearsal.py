@@ -1,7 +1,8 @@
-"""Sitters by chance, to teach the finder on: ``python -m demo.sitters.rehearsal [--count 60] [--hard] --into DIR``.
+"""Sitters by chance, to teach the finder on: ``python -m demo.sitters.rehearsal [--hard | --crowds] --into DIR``.
 
 Every one is drawn from its own seed: the same number makes the same sitter. None is a member of the choir or a guest.
-The *hard* ones are turned, tilted, covered, oddly lit or small, and large enough to see their eyes.
+The *hard* ones are turned, tilted, covered, oddly lit or small, and large enough to see their eyes. In *crowds*, by
+which nothing is taught, people stand before and behind each other.
 """
 
 import argparse
@@ -142,6 +143,25 @@ def hard(number: int) -> Sitter:
     return replace(base, **more)
 
 
+def crowd(number: int) -> Sitter:
+    """Three to five people side by side, some of them behind others."""
+    rng = np.random.default_rng(55_000 + number)
+    count = int(rng.integers(3, 6))
+    people = [
+        replace(
+            sitter(1000 + 10 * number + n), name=f"Crowd {number}" if n == 0 else f"Crowd {number}-{n}",
+            place=((n - (count - 1) / 2) * 1.45, float(rng.uniform(-0.6, 0.6)), float(rng.choice([-0.6, 0.6]))),
+            neckline=str(rng.choice(["crew", "v", "boat", "high"])), hand=False, turn=0.0, levels=2, strands=14_000,
+            height=LARGE,
+        )
+        for n in range(count)
+    ]  # fmt: skip
+    return replace(
+        people[0], beside=tuple(people[1:]), field=34.0, proportion=1.5, height=2 * LARGE // 3, above=-0.5,
+        lights=(Light((-9.5, 5.0, 8.0), 3.0, 16.0), Light((9.8, 2.0, 8.0), 3.0, 8.0)),
+    )  # fmt: skip
+
+
 def main() -> None:
     """Photograph and label them."""
     # Who they are is known without the renderer.
@@ -150,13 +170,15 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m demo.sitters.rehearsal")
     parser.add_argument("--first", type=int, default=1)
     parser.add_argument("--count", type=int, default=60)
-    parser.add_argument("--hard", action="store_true")
+    kind = parser.add_mutually_exclusive_group()
+    kind.add_argument("--hard", action="store_true")
+    kind.add_argument("--crowds", action="store_true")
     parser.add_argument("--into", type=Path, required=True)
     options = parser.parse_args()
     for number in range(options.first, options.first + options.count):
-        who = hard(number) if options.hard else sitter(number)
+        who = crowd(number) if options.crowds else hard(number) if options.hard else sitter(number)
         if not (options.into / "labels" / f"{who.name}.json").exists():
-            side = LARGE if options.hard else LABELS
+            side = LARGE if options.hard or options.crowds else LABELS
             make(who, who.height, RAYS, options.into, side, 8)
             print(who.name, flush=True)
 

@@ -54,7 +54,7 @@ def upright(points: Floats, eye: int) -> Floats:
 
 
 def onto(values: Floats, way: Floats) -> Floats:
-    """A picture on an eye's own map."""
+    """A picture (h × w, or with channels) on an eye's own map, by the affine map ``way`` of :func:`upright`."""
     scale = float(np.hypot(*way[:, 0]))
     if scale < 0.8:
         values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 / scale), np.float32)
@@ -62,7 +62,7 @@ def onto(values: Floats, way: Floats) -> Floats:
 
 
 def back(values: Floats, way: Floats, shape: tuple[int, int]) -> Floats:
-    """What stands on an eye's own map, on the picture again; 0 beside it."""
+    """What stands on an eye's own map, on a picture of ``shape`` (rows, columns) again; 0 beside it."""
     scale = float(np.hypot(*way[:, 0]))
     if scale > 1.25:
         values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 * scale), np.float32)
@@ -78,14 +78,14 @@ def _warped(values: Floats, way: Floats, size: tuple[int, int], beyond: int) -> 
 
 
 def moved(points: Floats, way: Floats) -> Floats:
-    """Places on an eye's own map."""
+    """Places (n × 2, pixels of the picture) in pixels of an eye's own map."""
     return np.asarray(points @ way[:, :2].T + way[:, 2])
 
 
 def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
     """Features (:data:`HIGH` × :data:`ACROSS` × f) on an eye's own map.
 
-    ``lab`` (OKLab), ``points`` (the whole mesh) and ``guess`` are in pixels of that map.
+    ``lab`` (OKLab), ``points`` (the whole mesh, 478 × 2) and ``guess`` are in pixels of that map.
     """
     lids = filled(smooth(points[list(mesh.EYES[eye])]), lab.shape[:2]) > 0.5
     inside = (guess.opening > 0.5) if (guess.opening > 0.5).sum() > 8 else lids

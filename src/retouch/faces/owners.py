@@ -61,6 +61,8 @@ class _Body(NamedTuple):
 def owners(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[float, ...]]) -> np.ndarray:
     """Whose each pixel is: 0 nobody's, otherwise a face's number (h × w int).
 
+    ``lab`` is OKLab (h × w × 3), ``person`` everybody's coverage 0…1 (h × w); of each face its mesh (478 × 2, or none
+    of it: 0 × 2) and its box (left, top, width, height), in pixels.
     Watershed from where each surely is, over the picture's own edges (F. Meyer, 1992).
     """
     there = person > SOFT
