@@ -295,11 +295,20 @@ def test_where_red_is_at_its_end_the_skin_under_the_shine_does_not_turn_green():
 def test_dark_skin_that_mirrors_a_little_everywhere_is_taken_nearer_to_its_own():
     matt, hot = shiny((0.07, 0.028, 0.013))
     picture = encode(hot + 0.005).astype(np.float32)
-    out, wanted = drawn(picture, "shine", {"amount": 0.9, "size": 0.1}), to_oklab(encode(matt))
+    out, wanted = drawn(picture, "shine", {"amount": 0.9, "size": 0.1, "gleam": 0}), to_oklab(encode(matt))
     off = [np.linalg.norm(to_oklab(p) - wanted, axis=-1) for p in (picture, out)]
     assert off[1].mean() < 0.4 * off[0].mean()
     # Far from the highlight too.
     assert off[1][300:, 300:].mean() < 0.9 * off[0][300:, 300:].mean()
+
+
+def test_the_usual_gleam_of_skin_can_stay_while_its_shine_is_calmed():
+    picture = encode(shiny((0.3, 0.17, 0.11))[1] + 0.02).astype(np.float32)
+    outs = [drawn(picture, "shine", {"amount": 0.9, "size": 0.1, "gleam": gleam}) for gleam in (0, 0.4, 1)]
+    moved = [np.linalg.norm(to_oklab(out) - to_oklab(picture), axis=-1) for out in outs]
+    plain = [m[300:, 300:].mean() for m in moved]
+    assert plain[2] < 0.3 * plain[0] and plain[2] < plain[1] < plain[0]
+    assert moved[2][130:170, 170:210].mean() > 0.7 * moved[0][130:170, 170:210].mean()
 
 
 def test_dodging_lifts_by_its_flow_and_burning_the_same_way_takes_it_back():

@@ -27,11 +27,11 @@ USUAL = 0.10
 """Mirrored share of light over the usual one at which skin counts to 1/e when its own colour is looked for."""
 PUREST, MOST_COLOURFUL = 0.95, 1.6
 """Which quantile of the skin's chroma counts as its own, and how far over its mean it may lie."""
-PALED = 0.22
+PALED = 0.26
 """Share of light that even those mirror, where the skin's colour lies one apart from the lamp's, squared: a surface
 mirrors as much on every skin, which is the more beside its own light the darker, and so the more colourful, that is."""
-LEFT, UNSURE = 0.1, 0.006
-"""Quantile of the mirrored share that is left everywhere, as that of skin that does not shine; and how large it may be
+LEFT, UNSURE = 0.1, 0.01
+"""Quantile of the mirrored share that is always left, as that of skin that does not shine; and how large it may be
 where the skin's colour is one apart from the lamp's, squared: the nearer they are, the more of it may be an error."""
 STEADY = 0.06
 """Added to the determinant of the least squares: on skin as pale as the lamp little can be told from its colour."""
@@ -52,7 +52,10 @@ MOST = 8.0
 
 
 class Shine(Wide):
-    """Light = d · skin + s · lamp, solved at every place; a share of s over what may be an error is taken away.
+    """Light = d · skin + s · lamp, solved at every place; a share of s over what is to stay everywhere is taken away.
+
+    All skin mirrors a little, and looks like itself by it: ``gleam`` of the way from what may be an error to the median
+    stays.
 
     Source: S. Shafer, "Using color to separate reflection components", Color Research and Application 10 (1985), with
     the skin's colour taken from unshiny skin round about. Where channels are at their end the level and colour of the
@@ -78,6 +81,9 @@ class Shine(Wide):
         json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.08, "length": "highlight"},
     )  # fmt: skip
 
+    gleam: float = Field(0.4, ge=0, le=1, title="usual gleam kept",
+                         json_schema_extra={"unit": "%", "step": 1, "scale": 100})  # fmt: skip
+
     @property
     def neutral(self) -> bool:
         """No amount, no change."""
@@ -90,8 +96,8 @@ class Shine(Wide):
 
     @property
     def depends(self) -> str:
-        """The size."""
-        return str(self.size)
+        """The size, and the gleam."""
+        return f"{self.size} {self.gleam}"
 
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """OKLab of the skin as it is and without what it mirrors (h × w × 3), and the weight."""
@@ -117,7 +123,7 @@ class Shine(Wide):
             np.asarray(cv2.resize(v, shape, interpolation=cv2.INTER_AREA), np.float32)
             for v in (light, weight * (1 - clipped))
         )
-        colour, own, lamp, base = _skin_of(fewer, free, size / FEWER)
+        colour, own, lamp, base = _skin_of(fewer, free, size / FEWER, self.gleam)
         skin, rest = (np.asarray(cv2.resize(v, light.shape[1::-1]), np.float32) for v in (colour, own))
         level, mirrored = _parted(light, skin, lamp)
         mirrored -= base * level
@@ -156,7 +162,7 @@ class Shine(Wide):
         apply_roots(picture, maps[0], mask, strength)
 
 
-def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, Floats, float]:
+def _skin_of(light: Floats, free: Floats, size: float, gleam: float) -> tuple[Floats, Floats, Floats, float]:
     """Of skin with a lamp in it (linear light h × w × 3; ``free``: where it is skin and not clipped, h × w).
 
     Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
@@ -188,7 +194,9 @@ def _skin_of(light: Floats, free: Floats, size: float) -> tuple[Floats, Floats, 
     apart = _mean(skin, free) - lamp
     skin = lamp + (skin - lamp) / (1 - min(PALED * float(apart @ apart), 0.3))
     mirrored = _parted(light, skin, lamp)[1]
-    base = min(float(np.quantile((mirrored / level)[inside], LEFT)), UNSURE / max(float(apart @ apart), 1e-6))
+    least, usual = (float(v) for v in np.quantile((mirrored / level)[inside], (LEFT, 0.5)))
+    least = min(least, UNSURE / max(float(apart @ apart), 1e-6))
+    base = least + gleam * (usual - least)
     over = np.maximum(mirrored - base * level, 0)
     return skin, _about(level - over, trust, size), lamp, base
 
