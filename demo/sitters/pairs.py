@@ -46,6 +46,8 @@ VARIANTS = {
     "dark": {"wide_pupil": 1.7},
     "red": {"wide_pupil": 1.7, "pupil": (0.55, 0.02, 0.015)},
 }
+FAINT = {("Soprano 3", "blotches"): {"blotches": 13.0}, ("Alto 2", "blotches"): {"blotches": 20.0}}
+"""Where little blood shows, so much more of it that a blotch is as easily seen as on the others (about 1 in OKLab)."""
 EYES, STRIP = ("dark", "red"), (0.3, 0.3)
 """Variants of which a strip is enough, and where it begins and how high it is, as shares of the crop."""
 LARGE = Light((-8.0, 1.8, 3.5), 0.7 * 20**0.5, 95.0 / 20)
@@ -94,7 +96,7 @@ def make(sitter: Sitter, rays: int, into: Path, variants: list[str]) -> None:
     stop: dict[object, float] = {}
     small = _fewer(crop)
     for name in variants:
-        who = replace(plain, **VARIANTS[name])
+        who = replace(plain, **VARIANTS[name] | FAINT.get((sitter.name, name), {}))
         part = _strip(crop) if name in EYES else crop
         picture, _ = exposed(build(who), who, width, HEIGHT, rays, part)
         if who.lights not in stop:

@@ -194,9 +194,9 @@ def _skin_of(light: Floats, free: Floats, size: float, gleam: float) -> tuple[Fl
     apart = _mean(skin, free) - lamp
     skin = lamp + (skin - lamp) / (1 - min(PALED * float(apart @ apart), 0.3))
     mirrored = _parted(light, skin, lamp)[1]
-    least, usual = (float(v) for v in np.quantile((mirrored / level)[inside], (LEFT, 0.5)))
-    least = min(least, UNSURE / max(float(apart @ apart), 1e-6))
-    base = least + gleam * (usual - least)
+    lowest, median = (float(v) for v in np.quantile((mirrored / level)[inside], (LEFT, 0.5)))
+    lowest = min(lowest, UNSURE / max(float(apart @ apart), 1e-6))
+    base = lowest + gleam * (median - lowest)
     over = np.maximum(mirrored - base * level, 0)
     return skin, _about(level - over, trust, size), lamp, base
 
