@@ -250,6 +250,27 @@ def test_a_thing_before_a_line_is_filled_and_the_line_goes_on():
     assert np.abs(lit - again)[250:350, 260:340].mean() < 0.5 * STEP
 
 
+def test_a_patch_takes_from_an_area_alone_if_it_is_told_to():
+    picture = np.where((X < 0.5)[..., None], np.float32([0.7, 0.2, 0.2]), np.float32([0.2, 0.6, 0.3]))
+    picture = (picture + RNG.normal(0, 0.01, picture.shape)).astype(np.float32)
+    document = sheet_of([]).model_dump(mode="json")
+    for name, path in (("left", "M0 0H0.49V1H0Z"), ("far", "M0 0H0.05V0.05H0Z")):
+        document["areas"].append({"id": name, "parts": [{"source": "outline", "shapes": [{"path": path}]}]})
+    renderer = Renderer(Held(picture), read_sheet(document))
+    fill, spot = (Patch.model_validate(patch(way, at=((0.55, 0.5),), size=0.08)) for way in ("fill", "spot"))
+    filling = filling_for(renderer, "r", fill, None, 0, "left").model_dump(mode="json")
+    out = drawn(picture, patch("fill", at=((0.55, 0.5),), size=0.08, filling=filling))
+    red = out[inside((0.55, 0.5), 0.03)]
+    assert (red[:, 0] > red[:, 1]).all()
+    assert 0.55 + source_for(renderer, "r", spot, [], "left").source[0] < 0.49
+    for find in (
+        lambda: filling_for(renderer, "r", fill, None, 0, "far"),
+        lambda: source_for(renderer, "r", spot, [], "far"),
+    ):
+        with pytest.raises(PictureError, match="take from"):
+            find()
+
+
 def test_nothing_to_fill_with_and_nothing_to_fill_are_told():
     whole = {"id": "f", "way": "fill", "strokes": [{"size": 2.0, "points": [[0.5, 0.5, 1]]}]}
     with pytest.raises(PictureError, match="could fill"):

@@ -63,6 +63,8 @@ def test_a_filling_fits_into_a_sheet_and_what_cannot_be_is_said(client, repaired
     for what, body, words in (
         ("fillings", {"touch": "gone"}, "no longer there"),
         ("fillings", {"area": "gone"}, "no longer there"),
+        ("fillings", {"within": "gone"}, "no longer there"),
+        ("sources", {"patch": patch(), "within": "gone"}, "no longer there"),
         ("fillings", {}, "nothing here to take away"),
         ("patch-outlines", {"area": "gone"}, "no longer there"),
         ("sources", {"patch": patch([[4.0, 4.0, 1]])}, "outside the picture"),

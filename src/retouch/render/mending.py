@@ -32,6 +32,7 @@ OUTLINED, LEAST_PIECE, MOST_PIECES = 1600, 6, 200
 """Pixels on the long side of the picture on which an area becomes outlines, and pixels and number of its pieces."""
 MOSTLY = 0.85
 """Share of a hole that lies in something, from which on it is filled from that alone."""
+TOO_LITTLE = "Too little of {} lies near enough to take from. Paint more of it, or take from round about."
 FEATURES = ("eye-whites", "irises", "brows", "lips", "hair")
 
 Offset = tuple[float, float]
@@ -56,11 +57,14 @@ class Chosen(NamedTuple):
     forms: float
 
 
-def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Offset]) -> Chosen:
+def source_for(
+    renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Offset], within: str | None = None
+) -> Chosen:
     """The source for a patch of a repair, in whole pixels of the original; forms stay under a spot on skin.
 
     Of the picture as it lies below the patch: those before it in the touch are there. A spot on skin takes skin, one
-    on a person the person, one on the backdrop the backdrop; never brows, eyes or lips.
+    on a person the person, one on the backdrop the backdrop; never brows, eyes or lips. With ``within`` it is that area
+    that it takes from, whatever it is.
 
     Raises
     ------
@@ -78,7 +82,10 @@ def source_for(renderer: Renderer, touch: str, patch: Patch, avoid: Sequence[Off
     covered = Coverage(np.zeros(window.shape, np.float32))
     covered[box.slices_in(window)] = patch.covered(box)
     to_pixels = [(round(x * whole.unit), round(y * whole.unit)) for x, y in avoid]
-    found = search(clipped_oklab(picture), covered, _allowed(renderer, covered, window), to_pixels)
+    allowed = _allowed(renderer, covered, window) if within is None else renderer.area(within, window, touch)
+    found = search(clipped_oklab(picture), covered, allowed, to_pixels)
+    if found is None and within is not None:
+        raise PictureError(TOO_LITTLE.format(renderer.sheet.area(within).name or "the area"))
     if found is None:
         raise PictureError("Nothing near is like this place. Point at where it should come from (P).")
     # Of what is long and thin what is round it says enough.
@@ -172,12 +179,19 @@ def _allowed(renderer: Renderer, covered: Coverage, frame: Frame, mostly: float 
 
 
 def filling_for(
-    renderer: Renderer, touch: str, patch: Patch | None, area: str | None, seed: int, tell: Tell = quiet
+    renderer: Renderer,
+    touch: str,
+    patch: Patch | None,
+    area: str | None,
+    seed: int,
+    within: str | None = None,
+    tell: Tell = quiet,
 ) -> Filling:
     """What fills a patch's strokes, or an area: chosen at a working size, in whole pixels of the original.
 
     What it may come from is what was found where it lies (the backdrop for something before it); ``seed``: another
-    try; ``tell``: hears which share is done, 0…1, and may end it by raising.
+    try; ``within``: the area that it comes from instead; ``tell``: hears which share is done, 0…1, and may end it by
+    raising.
 
     Raises
     ------
@@ -196,8 +210,13 @@ def filling_for(
     wide = cv2.dilate((covered > 0.1).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
     hole[box.slices_in(window)] = wide
     picture = clipped_oklab(_below(renderer, touch, patch, window))
-    allowed = _allowed(renderer, Coverage(hole.astype(np.float32)), window, MOSTLY) > 0.5
-    chosen = choose(picture, hole, allowed, seed, tell) or choose(picture, hole, ~hole, seed, tell)
+    if within is None:
+        allowed = _allowed(renderer, Coverage(hole.astype(np.float32)), window, MOSTLY) > 0.5
+        chosen = choose(picture, hole, allowed, seed, tell) or choose(picture, hole, ~hole, seed, tell)
+    else:
+        chosen = choose(picture, hole, renderer.area(within, window, touch) > HALF, seed, tell)
+        if chosen is None:
+            raise PictureError(TOO_LITTLE.format(renderer.sheet.area(within).name or "the area"))
     if chosen is None:
         raise PictureError("Nothing round about could fill this place. Fill a smaller part, or clone over it.")
     labels, offsets = chosen

@@ -12,6 +12,7 @@ from pydantic import BaseModel, Field
 
 from retouch.bands import patiently
 from retouch.render.mending import filling_for, outlines_of, snapped, source_for
+from retouch.sheet import Sheet
 from retouch.sheet.changes import Operation
 from retouch.touches.repair import Filling, Offset, Patch, PatchStroke
 from studio import owned, sheets, viewing
@@ -25,7 +26,8 @@ router = Router(tags=["repairing"])
 class PatchSourceIn(BaseModel):
     """A patch of the repair ``touch``, in the sheet already or not, that wants a source.
 
-    ``avoid``: sources that it had and that are not wanted; ``near``: the best fit near the one that it has.
+    ``avoid``: sources that it had and that are not wanted; ``near``: the best fit near the one that it has;
+    ``within``: the area that it may take from.
     """
 
     revision: int
@@ -34,6 +36,7 @@ class PatchSourceIn(BaseModel):
     patch: Patch
     avoid: Annotated[list[tuple[Offset, Offset]], Field(max_length=50)] = []
     near: bool = False
+    within: str | None = None
 
 
 class PatchSourceOut(BaseModel):
@@ -49,17 +52,24 @@ def source(request: HttpRequest, portrait_id: UUID, data: PatchSourceIn) -> Patc
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, None)
+    _areas_there(sheet, data.within)
     with viewing.seat(request):
-        renderer = viewing.renderer(portrait, sheet, keep=data.touch)
+        renderer = viewing.renderer(portrait, sheet, keep=data.touch, wait=data.within is not None)
         if data.near:
             return PatchSourceOut(source=snapped(renderer, data.touch, data.patch), forms=data.patch.forms)
-        return PatchSourceOut(**source_for(renderer, data.touch, data.patch, data.avoid)._asdict())
+        return PatchSourceOut(**source_for(renderer, data.touch, data.patch, data.avoid, data.within)._asdict())
+
+
+def _areas_there(sheet: Sheet, *areas: str | None) -> None:
+    for area in areas:
+        if area is not None:
+            there(sheet, None, area)
 
 
 class FillingIn(BaseModel):
     """What the repair ``touch`` is to fill: the strokes of a patch, or an area; ``seed``: which try.
 
-    ``name``: under which it can be asked how far it is, and be let go.
+    ``within``: the area that it may be made up from. ``name``: under which it can be asked how far it is, and let go.
     """
 
     revision: int
@@ -67,6 +77,7 @@ class FillingIn(BaseModel):
     touch: str
     patch: Patch | None = None
     area: str | None = None
+    within: str | None = None
     seed: Annotated[int, Field(ge=0, le=10_000)] = 0
     name: Annotated[str, Field(max_length=40)] = ""
 
@@ -83,15 +94,14 @@ def filling(request: HttpRequest, portrait_id: UUID, data: FillingIn) -> Filling
     portrait = ready(request, portrait_id)
     sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
     there(sheet, data.touch, None)
-    if data.area is not None:
-        there(sheet, None, data.area)
+    _areas_there(sheet, data.area, data.within)
     # One that nobody asks about must not share its end with another of the same portrait.
     name = (portrait.pk, data.name or token_hex(8))
     try:
         with viewing.seat(request, long=True), FILLINGS.work(name):
-            renderer = viewing.renderer(portrait, sheet, keep=data.touch, wait=data.area is not None)
-            tell = partial(FILLINGS.tell, name)
-            return patiently(lambda: filling_for(renderer, data.touch, data.patch, data.area, data.seed, tell))
+            renderer = viewing.renderer(portrait, sheet, keep=data.touch, wait=bool(data.area or data.within))
+            asked = (data.touch, data.patch, data.area, data.seed, data.within, partial(FILLINGS.tell, name))
+            return patiently(lambda: filling_for(renderer, *asked))
     except NotWanted as error:
         raise HttpError(410, "This filling was let go.") from error
 

@@ -60,17 +60,24 @@ export function useAreas() {
     }
     openArea(known.id)
   }
-  /** Let a setting of a touch name an area of something found: the one that there is, or a new one. */
-  function nameFound(touch: Touch, setting: string, name: string) {
+  /** The area of something found and what makes it, if there is none yet. */
+  function areaOf(name: string): { area: Area; made: Operation[] } {
     const part = foundPart(name, 0)
     const known = knownOf(part)
-    const area: Area = known ?? {
-      ...BARE,
-      id: freshId('a'),
-      name: freshName(sheet.areas, foundName(name, 0, sheet.doc.people)),
-      parts: [part],
-    }
-    const made: Operation[] = known ? [] : [{ op: 'insert', path: ['areas'], item: area }]
+    if (known) return { area: known, made: [] }
+    const fresh = freshName(sheet.areas, foundName(name, 0, sheet.doc.people))
+    const area: Area = { ...BARE, id: freshId('a'), name: fresh, parts: [part] }
+    return { area, made: [{ op: 'insert', path: ['areas'], item: area }] }
+  }
+  /** Have an area of something found on the sheet, without opening it; its id. */
+  function keepFound(name: string): string {
+    const { area, made } = areaOf(name)
+    if (made.length) sheet.change(made, `new area: ${area.name}`)
+    return area.id
+  }
+  /** Let a setting of a touch name an area of something found: the one that there is, or a new one. */
+  function nameFound(touch: Touch, setting: string, name: string) {
+    const { area, made } = areaOf(name)
     sheet.change(
       [...made, put([...path(touch.id), 'settings', setting], area.id)],
       `${area.name} stays where it is`,
@@ -160,7 +167,7 @@ export function useAreas() {
   }
 
   return {
-    makeArea, makeFrom, makeFound, nameFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addSource, addPart, takePart,
+    makeArea, makeFrom, makeFound, keepFound, nameFound, paintNew, paintAway, setArea, attemptArea, fill, empty, deleteArea, addSource, addPart, takePart,
     setPart, movePart, deletePart, attemptPart, changePart, openPart,
   } // prettier-ignore
 }

@@ -94,17 +94,19 @@ export function usePatches() {
     return stopping !== null
   }
   const asked = (touch: Touch) => ({ revision: sheet.revision, trial: sheet.ahead, touch: touch.id })
+  /** The area that sources and fillings are to come from, as long as it is there. */
+  const within = () => sheet.area(room.nextPatch.within)?.id ?? null
   const of = () => ({ path: { portrait_id: sheet.portrait!.id } })
   const sourceFor = (touch: Touch, patch: Patch, avoid: [number, number][], near = false) =>
     seek('looking for a like place', async (signal) => {
-      const body = { ...asked(touch), patch, avoid, near }
+      const body = { ...asked(touch), patch, avoid, near, within: within() }
       const { data } = await api.POST('/api/portraits/{portrait_id}/sources', { params: of(), body, signal })
       return data! as { source: [number, number]; forms: number }
     })
   const fillingFor = (touch: Touch, what: { patch: Patch } | { area: string }, seed = 0) =>
     seek('making up what could be there', async (signal) => {
       const name = freshId('f')
-      const body = { ...asked(touch), ...what, seed, name }
+      const body = { ...asked(touch), ...what, seed, name, within: within() }
       const params = { path: { ...of().path, name } }
       const looking = setInterval(() => void howFar(params, signal), HOW_FAR_EVERY)
       signal.addEventListener('abort', () => void api.DELETE(FILLING, { params }).catch(() => null))

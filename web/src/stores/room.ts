@@ -56,11 +56,15 @@ const MEND_KEPT = 'needlepoint-mending-brush'
 /** The brush of a repair: it may run round what it means. */
 export type MendBrush = LightBrush & Pick<Brush, 'fill_inside'>
 const MEND: MendBrush = { size: 0.02, softness: 0.5, flow: 1, pressure: 'none', fill_inside: false }
-/** How the next patch of a repair is laid; walking: its source goes along with the brush from stroke to stroke. */
+/**
+ * How the next patch of a repair is laid; walking: its source goes along with the brush from stroke to stroke; within:
+ * the area that what is looked for is taken from, if it is not what lies round about.
+ */
 export interface NextPatch {
   way: Mending['way']
   of: Mending['of']
   walking: boolean
+  within: string | null
 }
 
 const SHAPE_KEPT = 'needlepoint-shape-brush'
@@ -117,7 +121,7 @@ export const useRoom = defineStore('room', () => {
   const mend = kept(MEND_KEPT, MEND)
   const shape = kept(SHAPE_KEPT, SHAPE)
   const nextShape = reactive<NextShape>({ does: 'push', mirrored: false })
-  const nextPatch = reactive<NextPatch>({ way: 'spot', of: 'everything', walking: true })
+  const nextPatch = reactive<NextPatch>({ way: 'spot', of: 'everything', walking: true, within: null })
   /** The patch of the open repair that is picked up. */
   const patch = ref<string | null>(null)
   /** Pointing at where a patch comes from; and where that is, with the way to there once a stroke has begun. */

@@ -9,6 +9,7 @@ import { patchWords, SMOOTHERS, TAKES } from '../sheet/patches'
 import type { Mending, Patch, Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import TakesFrom from './TakesFrom.vue'
 
 /** The patches of a repair: how the next one is laid, and all that there are. */
 const props = defineProps<{ touch: Touch; kind: Kind }>()
@@ -32,6 +33,8 @@ const DOES: Record<Mending['way'], string> = {
   smear: 'smear',
   paint: 'paint',
 }
+/** Ways that look for what they take. */
+const SEARCHED: Mending['way'][] = ['spot', 'heal', 'fill']
 const OF: Mending['of'][] = ['everything', 'shading', 'texture']
 const patches = computed(() => props.touch.settings.patches as Patch[])
 const halves = computed(
@@ -102,6 +105,7 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
         <Crosshair :size="13" class="shrink-0" />pick the colour
       </button>
     </div>
+    <TakesFrom v-if="SEARCHED.includes(room.nextPatch.way)" :except="touch.area" />
     <div class="flex flex-wrap items-center gap-1">
       <button
         class="button min-h-[26px] px-2"
