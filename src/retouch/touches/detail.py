@@ -12,6 +12,7 @@ from pydantic import Field
 from retouch.bands import at_once, in_bands
 from retouch.colour.logs import LOGS, TOE, log_of
 from retouch.colour.pigments import FORM
+from retouch.frame import Frame, resample
 from retouch.kernels import kernel
 from retouch.touches.averages import FEW, averager, blurred, box_of, eroded
 from retouch.touches.base import SKIN, Heading, Maps, ReadyPlace, ReadyTouch, Wide, found_part
@@ -91,11 +92,11 @@ class Detail(Wide):
         """No band is changed, whatever its size."""
         return not (self.fine or self.medium or self.coarse or self.spots)
 
-    def _values(self, picture: Encoded, within: Coverage) -> tuple[Floats, Floats | None]:
-        """What structure is looked for in (h × w × k): lightness or all channels; or form, and two of colour times
-        the weight."""
+    def _values(self, picture: Encoded, within: Coverage) -> tuple[list[Floats], Floats | None]:
+        """What structure is looked for in (h × w each): lightness or all channels; or form, and two of colour times
+        the weight (h × w × 2)."""
         if not self.spots:
-            return (picture if self.colour else cube_root_lightness(picture)[..., None]), None
+            return (_planes(picture) if self.colour else [cube_root_lightness(picture)]), None
         form, colours = np.zeros(picture.shape[:2], np.float32), np.zeros((*picture.shape[:2], 2), np.float32)
         box = box_of(within, 8)
         seen = [v[box] for v in (picture, within, form, colours)]
@@ -105,7 +106,7 @@ class Detail(Wide):
             _form_and_colours(part, weight, FORM, LOGS, light, ratios)
 
         in_bands(work, len(seen[0]))
-        return form[..., None], colours
+        return [form], colours
 
     @property
     def finest(self) -> float | None:
@@ -139,29 +140,47 @@ class Detail(Wide):
         values, colours = self._values(small, within)
         maps, weight = [], None if within.min() == 1 else within
         for n, (size, sigma, edge) in enumerate(zip(self._sizes(), SIGMAS, EDGES, strict=True)):
-            unit = max(values.shape[:2])
+            unit = max(values[0].shape)
             wanted = min(unit, max(1, round(sigma / size)))
-            shape = [max(1, round(side * wanted / unit)) for side in values.shape[1::-1]]
+            shape = [max(1, round(side * wanted / unit)) for side in values[0].shape[::-1]]
             if wanted < unit:
-                values = _fewer(values, shape)
-                weight = None if weight is None else Coverage(_fewer(weight, shape)[..., 0])
+                values = [_fewer(v, shape) for v in values]
+                weight = None if weight is None else Coverage(_fewer(weight, shape))
             beside: list[Floats] = []
             if colours is not None and n == 1:
                 # What is finer than these pixels is noise of colour, and no spot; and only what lies within counts.
-                beside = [_fewer(colours, shape)]
-                if weight is not None:
-                    beside[0] /= np.maximum(weight, FEW)[..., None]
-            if beside:
-                values = np.dstack([values, *beside])
-            reach = max(0.4, size * max(values.shape[:2]))
+                there = None if weight is None else np.maximum(weight, FEW)
+                beside = _planes(_fewer(colours, shape))
+                if there is not None:
+                    beside = [np.asarray(v / there, np.float32) for v in beside]
+                values += beside
+            reach = max(0.4, size * max(values[0].shape))
             edge *= self.edges * (IN_LOGS if self.spots else 1)
-            edges = [edge * (COLOURS if self.spots and c else 1) for c in range(values.shape[2])]
-            lines = [_line(values[..., c], weight, reach, edges[c]) for c in range(values.shape[2])]
-            maps.append(np.dstack([*(v for line in lines for v in line), *beside]))
+            edges = [edge * (COLOURS if self.spots and c else 1) for c in range(len(values))]
+            lines = [_line(v, weight, reach, e) for v, e in zip(values, edges, strict=True)]
+            maps.append(np.asarray(cv2.merge([*(v for line in lines for v in line), *beside]), np.float32))
             if n < 2:
-                finer = [a * values[..., c] + b for c, (a, b) in enumerate(lines)]
-                values = finer[0][..., None] if len(finer) == 1 else np.dstack(finer)
+                values = [a * v + b for v, (a, b) in zip(values, lines, strict=True)]
         return tuple(maps)
+
+    def ready(self, maps: Maps) -> Maps:
+        """See :class:`Wide`: of form the maps, h × w × 2 each; where spots fade, of colours beside them what is finer
+        and what is added for the medium and coarse of them, on the medium map's pixels (h × w × 4)."""
+        if not self.spots:
+            return maps
+        first, second, third = maps
+        finer = np.ascontiguousarray(second[..., 6:])
+        added = np.empty((*second.shape[:2], 4), np.float32)
+        here = Frame.whole(second.shape[1], second.shape[0])
+        colours = np.ascontiguousarray(third[..., 2:])
+        wide = resample(colours, Frame.whole(third.shape[1], third.shape[0]), here)
+        amounts = np.array([self.medium, self.coarse], np.float32) * self.colour
+
+        def work(rows: slice) -> None:
+            _add_colours(second[rows], wide[rows], finer[rows], amounts, np.float32(self.spots), FORM, added[rows])
+
+        in_bands(work, len(second))
+        return first, np.ascontiguousarray(second[..., :2]), np.ascontiguousarray(third[..., :2]), added
 
     def _sizes(self) -> tuple[float, float, float]:
         medium = max(self.medium_size, self.fine_size)
@@ -178,7 +197,7 @@ class Detail(Wide):
     def layer(self, name: str, picture: Encoded, maps: Maps) -> Floats:
         """See :class:`Wide`: one of the bands, of the first channel where colours are looked at one by one."""
         values, _ = self._values(picture, Coverage(np.ones(picture.shape[:2], np.float32)))
-        return self.bands(values[..., 0], maps)[self.layers.index(name)]
+        return self.bands(values[0], maps)[self.layers.index(name)]
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
         """See :class:`Wide`: lightness plus its bands' amounts, as a gain of light, so that chromaticity stays.
@@ -192,7 +211,7 @@ class Detail(Wide):
             covered = NO_MASK if mask is None else mask[rows]
             seen = picture[rows], *(m[rows] for m in maps), covered, mask is not None, np.float32(strength)
             if self.spots:
-                _apply_parted(*seen, structure, structure * self.colour, np.float32(self.spots), FORM, LOGS)
+                _apply_parted(*seen, structure, np.float32(self.fine * self.colour), FORM, LOGS)
             elif self.colour:
                 _apply_each(*seen, structure)
             else:
@@ -208,32 +227,47 @@ def cube_root_lightness(picture: Encoded) -> Floats:
     return out
 
 
+def _planes(values: Floats) -> list[Floats]:
+    """The channels of ``values``, each by itself."""
+    return [np.asarray(v, np.float32) for v in cv2.split(values)]
+
+
 def _fewer(values: Floats, shape: list[int]) -> Floats:
-    """``values`` (h × w × k) on a smaller map."""
-    smaller = cv2.resize(values, shape, interpolation=cv2.INTER_AREA)
-    return np.asarray(smaller, np.float32).reshape(shape[1], shape[0], -1)
+    """``values`` (h × w, or × k) on a smaller map."""
+    return np.asarray(cv2.resize(values, shape, interpolation=cv2.INTER_AREA), np.float32)
 
 
 def _line(values: Floats, weight: Coverage | None, sigma: float, edge: float) -> tuple[Floats, Floats]:
     """a and b of one size, over Gaussian windows that see only what lies within ``weight`` (all, if None)."""
     if weight is None:
-        return _fitted(np.ascontiguousarray(values), lambda v: blurred(v, sigma), edge)
+        return _fitted(values, lambda v: blurred(v, sigma), edge)
     # Where nothing lies within the area there is no structure either: the finer average goes on.
     a, b = np.ones(values.shape, np.float32), np.zeros(values.shape, np.float32)
     box = box_of(weight, ceil(3 * sigma))
     inside = Coverage(eroded(weight)[box])
     if inside.any():
-        a[box], b[box] = _fitted(np.ascontiguousarray(values[box]), averager(inside, sigma), edge)
+        share, rest = _fitted(np.ascontiguousarray(values[box]), averager(inside, sigma), edge)
+        a[box], b[box] = np.where((share == 0) & (rest == 0), np.float32(1), share), rest
     return a, b
 
 
 def _fitted(values: Floats, mean: Callable[[Floats], Floats], edge: float) -> tuple[Floats, Floats]:
     middle, squares = at_once(lambda: mean(values), lambda: mean(values * values))
-    varies = np.maximum(squares - middle * middle, 0)
-    varies *= varies
-    a = varies / (varies + np.float32(edge**4))
-    share, rest = at_once(lambda: mean(a), lambda: mean(middle - a * middle))
-    return np.where((share == 0) & (rest == 0), np.float32(1), share), rest
+    in_bands(lambda rows: _coefficients(middle[rows], squares[rows], np.float32(edge**4)), len(middle))
+    share, rest = at_once(lambda: mean(squares), lambda: mean(middle))
+    return share, rest
+
+
+@kernel(fastmath=True)
+def _coefficients(middle, squares, edge):  # type: ignore[no-untyped-def]
+    """From means of values and of their squares to the line's a (in ``squares``) and b (in ``middle``), in place."""
+    for y in range(middle.shape[0]):
+        for x in range(middle.shape[1]):
+            mean = middle[y, x]
+            varies = max(squares[y, x] - mean * mean, np.float32(0))
+            varies *= varies
+            a = varies / (varies + edge)
+            squares[y, x], middle[y, x] = a, mean - a * mean
 
 
 @kernel(fastmath=True)
@@ -318,10 +352,29 @@ def _share(pigment, spots):  # type: ignore[no-untyped-def]
 
 
 @kernel(fastmath=True)
-def _apply_parted(picture, first, second, third, mask, masked, strength, of_form, of_colour, spots, form, logs):  # type: ignore[no-untyped-def]
-    """As far as colour tells what is pigment: form by its amounts (3,), colour by its own, and pigment by ``spots``."""
-    value, medium, coarse = np.zeros(3, np.float32), np.zeros(3, np.float32), np.zeros(3, np.float32)
-    more = np.zeros(3, np.float32)
+def _add_colours(second, third, finer, amounts, spots, form, out):  # type: ignore[no-untyped-def]
+    """What is finer of two colours, and what is added for their medium and coarse by ``amounts``, and ``spots``.
+
+    ``third``: lines of the two alone.
+    """
+    medium, coarse = np.zeros(2, np.float32), np.zeros(2, np.float32)
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            for c in range(2):
+                one = finer[y, x, c]
+                two = second[y, x, 2 * c + 2] * one + second[y, x, 2 * c + 3]
+                medium[c], coarse[c] = one - two, two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
+                out[y, x, c] = one
+            near = _share(form[0] * medium[0] + form[1] * medium[1], spots)
+            far = _share(form[0] * coarse[0] + form[1] * coarse[1], spots)
+            near, far = amounts[0] - near * (1 + amounts[0]), amounts[1] - far * (1 + amounts[1])
+            for c in range(2):
+                out[y, x, 2 + c] = near * medium[c] + far * coarse[c]
+
+
+@kernel(fastmath=True)
+def _apply_parted(picture, first, second, third, added, mask, masked, strength, amounts, fine, form, logs):  # type: ignore[no-untyped-def]
+    """Form by ``amounts`` (3,), what is fine of colour by ``fine``, and of the rest what is added."""
     for y in range(picture.shape[0]):
         for x in range(picture.shape[1]):
             m = strength
@@ -330,23 +383,16 @@ def _apply_parted(picture, first, second, third, mask, masked, strength, of_form
             if m == 0:
                 continue
             green = log_of(picture[y, x, 1], logs)
-            value[1], value[2] = log_of(picture[y, x, 0], logs) - green, log_of(picture[y, x, 2], logs) - green
-            value[0] = green + form[0] * value[1] + form[1] * value[2]
+            red, blue = log_of(picture[y, x, 0], logs) - green, log_of(picture[y, x, 2], logs) - green
+            value = green + form[0] * red + form[1] * blue
+            one = first[y, x, 0] * value + first[y, x, 1]
+            two = second[y, x, 0] * one + second[y, x, 1]
+            three = third[y, x, 0] * two + third[y, x, 1]
+            rise = amounts[0] * (value - one) + amounts[1] * (one - two) + amounts[2] * (two - three)
+            redder = fine * (red - added[y, x, 0]) + added[y, x, 2]
+            bluer = fine * (blue - added[y, x, 1]) + added[y, x, 3]
+            rise -= form[0] * redder + form[1] * bluer
             for c in range(3):
-                one = second[y, x, 5 + c]
-                if c == 0:
-                    one = first[y, x, 0] * value[0] + first[y, x, 1]
-                two = second[y, x, 2 * c] * one + second[y, x, 2 * c + 1]
-                medium[c], coarse[c] = one - two, two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
-                value[c] -= one
-            more[0] = of_form[0] * value[0] + of_form[1] * medium[0] + of_form[2] * coarse[0]
-            near = _share(form[0] * medium[1] + form[1] * medium[2], spots)
-            far = _share(form[0] * coarse[1] + form[1] * coarse[2], spots)
-            near, far = of_colour[1] - near * (1 + of_colour[1]), of_colour[2] - far * (1 + of_colour[2])
-            for c in range(1, 3):
-                more[c] = of_colour[0] * value[c] + near * medium[c] + far * coarse[c]
-            rise = more[0] - form[0] * more[1] - form[1] * more[2]
-            for c in range(3):
-                by = rise + more[1] if c == 0 else rise if c == 1 else rise + more[2]
+                by = rise + redder if c == 0 else rise if c == 1 else rise + bluer
                 v = picture[y, x, c]
                 picture[y, x, c] = v + m * (v + TOE) * (_exp(by) - np.float32(1))
