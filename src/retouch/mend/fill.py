@@ -64,12 +64,18 @@ def choose(
     if not _sources(known).any():
         return None
     rng = np.random.default_rng(seed)
-    guide, field = _grow(picture.astype(np.float32), hole, known, rng, lambda share: tell(share * GROWN))
+    picture = picture.astype(np.float32)
+    guide, field = _grow(picture, hole, known, rng, lambda share: tell(share * GROWN))
     offsets = _frequent(field, hole, rng)
-    shifted, possible = _shifted(picture.astype(np.float32), known, hole, offsets)
-    data = _data(picture.astype(np.float32), guide, hole, shifted, possible)
-    labels = _agree(shifted, data, hole, lambda share: tell(GROWN + share * (1 - GROWN)))
-    return np.where(hole, labels, NONE).astype(np.uint8), offsets
+    # Labels are laid in the hole, and look as far round it as the costs at its rim do.
+    rows, columns = np.flatnonzero(hole.any(1)), np.flatnonzero(hole.any(0))
+    part = np.s_[max(0, rows[0] - 3) : rows[-1] + 4, max(0, columns[0] - 3) : columns[-1] + 4]
+    shifted, possible = _shifted(picture, known, part, offsets)
+    data = _data(picture[part], guide[part], hole[part], shifted, possible)
+    labels = np.full(hole.shape, NONE, np.uint8)
+    laid = _agree(shifted, data, hole[part], lambda share: tell(GROWN + share * (1 - GROWN)))
+    labels[part] = np.where(hole[part], laid, NONE)
+    return labels, offsets
 
 
 def _sources(known: Mask) -> Mask:
@@ -114,9 +120,10 @@ def _grow(
             guide = np.where(inside[..., None], larger, values).astype(np.float32)
         usable = _sources(good)
         depth = cv2.distanceTransform(inside.astype(np.uint8), cv2.DIST_L2, 5)
+        loud = np.power(1.3, -depth).astype(np.float32)
         for _ in range(ROUNDS):
-            _match(guide, inside, usable, field, sources, int(rng.integers(2**31)), SEARCHES)
-            _vote(guide, inside, field, depth)
+            _match(guide.reshape(height, 3 * width), inside, usable, field, sources, int(rng.integers(2**31)), SEARCHES)
+            _vote(guide, inside, field, loud)
             done += inside.size
             tell(done / all_of_it)
     assert field is not None
@@ -135,21 +142,33 @@ def _softly(values: Floats, hole: Mask) -> Floats:
 # Sums in any order; ``most`` may be infinite, which the rest of fastmath forbids.
 @numba.njit(nogil=True, cache=True, fastmath={"reassoc", "contract"})
 def _off(guide: Any, y: int, x: int, sy: int, sx: int, most: float) -> float:
-    """The squared difference of two patches, as far as the first lies in the picture; at least ``most`` if more."""
-    height, width = guide.shape[:2]
-    total = 0.0
+    """The squared difference of two patches, as far as the first lies in the picture; at least ``most`` if more.
+
+    ``guide``: h × 3 w, its channels side by side.
+    """
+    height, width = guide.shape[0], guide.shape[1] // 3
+    total, enough = np.float32(0), np.float32(most * (2 * HALF + 1) ** 2)
+    if HALF <= y < height - HALF and HALF <= x < width - HALF:
+        # Of a length that is known the sum is taken at once.
+        for dy in range(-HALF, HALF + 1):
+            here, there = 3 * (x - HALF), 3 * (sx - HALF)
+            for i in range(3 * (2 * HALF + 1)):
+                d = guide[y + dy, here + i] - guide[sy + dy, there + i]
+                total += d * d
+            if total > enough:
+                break
+        return float(total / np.float32((2 * HALF + 1) ** 2))
     top, bottom = max(-HALF, -y), min(HALF, height - 1 - y)
     left, right = max(-HALF, -x), min(HALF, width - 1 - x)
     count = (bottom - top + 1) * (right - left + 1)
     for dy in range(top, bottom + 1):
-        here, there = guide[y + dy, x + left : x + right + 1], guide[sy + dy, sx + left : sx + right + 1]
-        for dx in range(right - left + 1):
-            for c in range(3):
-                d = here[dx, c] - there[dx, c]
-                total += d * d
-        if total > most * 49:
+        here, there = 3 * (x + left), 3 * (sx + left)
+        for i in range(3 * (right - left + 1)):
+            d = guide[y + dy, here + i] - guide[sy + dy, there + i]
+            total += d * d
+        if total > enough:
             break
-    return float(total / count)
+    return float(total / np.float32(count))
 
 
 @numba.njit(nogil=True, cache=True)
@@ -201,7 +220,7 @@ def _match(guide: Any, hole: Any, usable: Any, field: Any, sources: Any, seed: i
 
 
 @numba.njit(nogil=True, cache=True)
-def _vote(guide: Any, hole: Any, field: Any, depth: Any) -> None:
+def _vote(guide: Any, hole: Any, field: Any, loud: Any) -> None:
     """Every pixel of the hole becomes what the patches over it say, those from nearer to the rim more loudly."""
     height, width = hole.shape
     out = guide.copy()
@@ -218,7 +237,7 @@ def _vote(guide: Any, hole: Any, field: Any, depth: Any) -> None:
                     sy, sx = field[py, px, 0], field[py, px, 1]
                     if not (HALF <= sy < height - HALF and HALF <= sx < width - HALF):
                         continue
-                    w = 1.3 ** -depth[py, px]
+                    w = loud[py, px]
                     total += w
                     r += w * guide[sy - dy, sx - dx, 0]
                     g += w * guide[sy - dy, sx - dx, 1]
@@ -237,13 +256,16 @@ def _frequent(field: NDArray[np.int64], hole: Mask, rng: np.random.Generator) ->
     return np.ascontiguousarray(kinds[order[:LABELS], ::-1])
 
 
-def _shifted(picture: Floats, known: Mask, hole: Mask, offsets: NDArray[np.int64]) -> tuple[Floats, Mask]:
-    """The picture by each offset (n × h × w × 3), and where that is known (n × h × w)."""
-    height, width = hole.shape
-    shifted = np.empty((len(offsets), height, width, 3), np.float32)
-    possible = np.empty((len(offsets), height, width), bool)
+def _shifted(
+    picture: Floats, known: Mask, part: tuple[slice, slice], offsets: NDArray[np.int64]
+) -> tuple[Floats, Mask]:
+    """A part of the picture by each offset (n × h × w × 3), and where that is known (n × h × w)."""
+    height, width = known.shape
+    down, across = np.arange(height)[part[0]], np.arange(width)[part[1]]
+    shifted = np.empty((len(offsets), len(down), len(across), 3), np.float32)
+    possible = np.empty((len(offsets), len(down), len(across)), bool)
     for n, (dx, dy) in enumerate(offsets):
-        rows, columns = np.arange(height) + dy, np.arange(width) + dx
+        rows, columns = down + dy, across + dx
         inside = ((rows >= 0) & (rows < height))[:, None] & ((columns >= 0) & (columns < width))
         cut = np.ix_(rows.clip(0, height - 1), columns.clip(0, width - 1))
         shifted[n] = picture[cut]

@@ -92,8 +92,9 @@ def _cell_before(origin: float, cell: float) -> float:
 
 def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[float, float], cell: float) -> Floats:
     """The plane and the membrane through the differences at a rim that is not empty."""
-    ys, xs = np.nonzero(rim)
     height, width = rim.shape
+    free = np.flatnonzero(rim)
+    ys, xs = np.divmod(free, width)
     across = int((width - origin[0]) / cell) + 2
     down = int((height - origin[1]) / cell) + 2
     gx = ((xs + 0.5 - origin[0]) / cell).clip(0, across - 1)
@@ -105,7 +106,8 @@ def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[
     def mean(values: Floats) -> Floats:
         return np.bincount(cells, values, across * down)[there] / count[there]
 
-    off = target[ys, xs].astype(np.float64) - source[ys, xs]
+    one, other = (v.reshape(height * width, -1)[free] for v in (target, source))
+    off = (one - other).astype(np.float64)
     values = np.stack([mean(off[:, c]) for c in range(off.shape[1])], axis=1)
     places = np.stack([np.ones(len(there)), mean(gx), mean(gy)], axis=1)
     plane, weights = _plane(places, values, count[there])
@@ -222,16 +224,19 @@ def _spread(grid: Any, plane: Any, x: Any, y: Any, out: Any) -> None:
     """A sheet over a grid, bilinearly between its cells' middles, and a plane (1, x, y), at places in cells."""
     down, across, layers = grid.shape
     half = np.float32(0.5)
+    # What lies between two of the grid's lines is the same for a whole row.
+    line = np.empty((across, layers), np.float32)
     for row in range(y.shape[0]):
         v = min(max(y[row] - half, np.float32(0)), np.float32(down - 1))
         i = min(np.int64(v), down - 2)
         dv = v - np.float32(i)
+        for k in range(across):
+            for c in range(layers):
+                level = plane[0, c] + plane[2, c] * y[row]
+                line[k, c] = level + grid[i, k, c] + dv * (grid[i + 1, k, c] - grid[i, k, c])
         for column in range(x.shape[0]):
             u = min(max(x[column] - half, np.float32(0)), np.float32(across - 1))
             k = min(np.int64(u), across - 2)
             du = u - np.float32(k)
             for c in range(layers):
-                upper = grid[i, k, c] + du * (grid[i, k + 1, c] - grid[i, k, c])
-                lower = grid[i + 1, k, c] + du * (grid[i + 1, k + 1, c] - grid[i + 1, k, c])
-                level = plane[0, c] + plane[1, c] * x[column] + plane[2, c] * y[row]
-                out[row, column, c] = level + upper + dv * (lower - upper)
+                out[row, column, c] = line[k, c] + du * (line[k + 1, c] - line[k, c]) + plane[1, c] * x[column]
