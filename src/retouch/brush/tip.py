@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 from math import ceil, floor
 
 import numba
@@ -44,6 +45,12 @@ class Way:
     def length(self) -> float:
         """In long sides."""
         return float(self.along[-1])
+
+    @cached_property
+    def bounds(self) -> tuple[Floats, Floats]:
+        """The least and the greatest of x and y (2,) each."""
+        places = self.points[:, :2]
+        return places.min(0), places.max(0)
 
 
 def lengths(points: Floats, start: float = 0.0) -> Floats:
@@ -93,8 +100,8 @@ def lay(out: Floats, tip: Tip, way: Way, frame: Frame) -> None:
 def _reached(tip: Tip, way: Way, frame: Frame) -> Frame | None:
     """The part of a frame that a stroke may touch."""
     reach = tip.size / 2 + RIM / frame.unit
-    low, high = way.points[:, :2].min(0) - reach, way.points[:, :2].max(0) + reach
-    return frame.within(low[0], low[1], high[0], high[1])
+    low, high = way.bounds
+    return frame.within(*(low - reach), *(high + reach))
 
 
 def _step(tip: Tip, frame: Frame) -> float:
@@ -179,12 +186,15 @@ def _inside(way: Way, frame: Frame, reach: float, start: float, end: float) -> l
 
     Each line from point to point is cut by the frame's four sides: Y.-D. Liang, B. Barsky, 1984.
     """
+    low = np.array([frame.x, frame.y]) / frame.unit - reach
+    high = np.array([frame.x + frame.w, frame.y + frame.h]) / frame.unit + reach
+    least, most = way.bounds
+    if (least >= low).all() and (most <= high).all():
+        return [(start, end)]
     from_point = max(0, int(np.searchsorted(way.along, start, "right")) - 1)
     to_point = min(len(way.along) - 1, int(np.searchsorted(way.along, end, "left")))
     a, along = way.points[from_point:to_point, :2], way.along[from_point : to_point + 1]
     by = way.points[from_point + 1 : to_point + 1, :2] - a
-    low = np.array([frame.x, frame.y]) / frame.unit - reach
-    high = np.array([frame.x + frame.w, frame.y + frame.h]) / frame.unit + reach
     with np.errstate(divide="ignore", invalid="ignore"):
         one, two = (low - a) / by, (high - a) / by
     # A line along a side is inside it or not for all its length.

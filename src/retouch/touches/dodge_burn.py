@@ -20,8 +20,8 @@ LATEST = 3
 """How many of the last strokes may have come or gone for what was laid before them to be found again."""
 
 
-MAP_SIDE, SOFT = 1600, 8.0
-"""Pixels on the long side of the map of soft strokes, and how many of them an edge must be wide to be soft."""
+MAP_SIDES, SOFT = (400, 800, 1600), 8.0
+"""Pixels on the long side of the maps of soft strokes, and how many of them an edge is wide at least on its map."""
 MANY = 40
 """Strokes from which on they are laid by all processors."""
 
@@ -159,10 +159,12 @@ def _chain(digests: list[str]) -> list[str]:
 
 
 def _map_of(size: float, strokes: list[LightStroke], frame: Frame) -> Frame | None:
-    """The whole picture at MAP_SIDE, if strokes are soft enough to be laid once for all views; else None."""
-    if size / 2 * min(s.softness for s in strokes) * MAP_SIDE < SOFT:
+    """The whole picture, as small as shows the edges of strokes that are laid once for all views; None for hard ones."""
+    edge = size / 2 * min(s.softness for s in strokes)
+    side = next((side for side in MAP_SIDES if edge * side >= SOFT), None)
+    if side is None:
         return None
-    share = MAP_SIDE / frame.unit
+    share = side / frame.unit
     return Frame.whole(max(1, round(frame.width * share)), max(1, round(frame.height * share)))
 
 
@@ -180,8 +182,8 @@ def _sum(strokes: list[LightStroke], frame: Frame) -> Floats:
 
 def _reached(stroke: LightStroke, frame: Frame) -> Frame | None:
     reach = stroke.size / 2 + 2 / frame.unit
-    low, high = stroke.way.points[:, :2].min(0) - reach, stroke.way.points[:, :2].max(0) + reach
-    return frame.within(low[0], low[1], high[0], high[1])
+    low, high = stroke.way.bounds
+    return frame.within(*(low - reach), *(high + reach))
 
 
 @kernel(fastmath=True)
