@@ -159,7 +159,7 @@ def _chain(digests: list[str]) -> list[str]:
 
 
 def _map_of(size: float, strokes: list[LightStroke], frame: Frame) -> Frame | None:
-    """The whole picture, as small as shows the edges of strokes that are laid once for all views; None for hard ones."""
+    """The whole picture, so small that the edges of strokes just show, laid once for all views; None for hard ones."""
     edge = size / 2 * min(s.softness for s in strokes)
     side = next((side for side in MAP_SIDES if edge * side >= SOFT), None)
     if side is None:
