@@ -9,7 +9,7 @@ import { patchWords, SMOOTHERS, TAKES } from '../sheet/patches'
 import type { Mending, Patch, Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
-import TakesFrom from './TakesFrom.vue'
+import NamedArea from './NamedArea.vue'
 
 /** The patches of a repair: how the next one is laid, and all that there are. */
 const props = defineProps<{ touch: Touch; kind: Kind }>()
@@ -105,7 +105,15 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
         <Crosshair :size="13" class="shrink-0" />pick the colour
       </button>
     </div>
-    <TakesFrom v-if="SEARCHED.includes(room.nextPatch.way)" :except="touch.area" />
+    <NamedArea
+      v-if="SEARCHED.includes(room.nextPatch.way)"
+      title="takes from"
+      :now="room.nextPatch.within"
+      none="what is round it"
+      :except="touch.area"
+      @choose="room.nextPatch.within = $event"
+      @found="room.nextPatch.within = actions.keepFound($event)"
+    />
     <div class="flex flex-wrap items-center gap-1">
       <button
         class="button min-h-[26px] px-2"
