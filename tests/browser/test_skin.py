@@ -152,7 +152,7 @@ def test_all_is_sharpened_for_a_use_and_the_skin_taken_out(choir):
     room.start_touch("sharpen web", "Sharpen the whole for its use")
     room.type_into("radius", "1.5")
     room.type_into("amount", "300")
-    room.type_into("spare grain below", "0")
+    room.type_into("grain spared", "0")
     room.settle()
     assert roughness(room, (0.5, 0.5)) > 1.3 * plain
     room.click("Sharpen for a use")
@@ -194,7 +194,7 @@ def test_skin_is_taken_out_of_sharpening_by_a_stroke_that_spares_structure(choir
 
     plain = seen()
     room.start_touch("sharpen web", "Sharpen the whole for its use")
-    for label, value in (("radius", "2"), ("amount", "300"), ("spare grain below", "0")):
+    for label, value in (("radius", "2"), ("amount", "300"), ("grain spared", "0")):
         room.type_into(label, value)
     room.settle()
     sharp = seen()

@@ -76,7 +76,7 @@ class Even(Wide):
         json_schema_extra={"unit": "%", "step": 1, "scale": 100},
     )  # fmt: skip
     tone: float = Field(
-        0.0, ge=0, le=1, title="towards one tone", description="how far larger differences of colour go",
+        0.0, ge=0, le=1, title="to one tone", description="how far larger differences of colour go",
         json_schema_extra={"unit": "%", "step": 1, "scale": 100},
     )  # fmt: skip
     towards: tuple[float, float] | None = Field(

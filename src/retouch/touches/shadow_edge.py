@@ -49,7 +49,7 @@ class ShadowEdge(Wide):
     amount: float = Field(0.0, ge=0, le=1.5, title="how much",
                           json_schema_extra={"unit": "%", "step": 1, "scale": 100, "soft": 1})  # fmt: skip
     width: float = Field(
-        0.0145, ge=0.003, le=0.1, title="width of an edge", description="in long sides",
+        0.0145, ge=0.003, le=0.1, title="edge width", description="in long sides",
         json_schema_extra={"unit": "‰", "step": 0.5, "scale": 1000, "soft": 0.05, "length": "form"},
     )  # fmt: skip
 

@@ -44,11 +44,11 @@ class Sharpen(Near):
         json_schema_extra={"unit": "‰", "step": 0.02, "scale": 1000, "soft": 0.002, "length": "pixel"},
     )  # fmt: skip
     threshold: float = Field(
-        0.03, ge=0, le=0.2, title="spare grain below", description="local deviation of luma that is left alone",
+        0.03, ge=0, le=0.2, title="grain spared", description="local deviation of luma that is left alone",
         json_schema_extra={"unit": "%", "step": 0.1, "scale": 100, "soft": 0.08},
     )  # fmt: skip
     limit: float = Field(
-        0.02, ge=0, le=0.3, title="overshoot at most", description="luma beyond what is about a pixel",
+        0.02, ge=0, le=0.3, title="overshoot", description="luma beyond what is about a pixel",
         json_schema_extra={"unit": "%", "step": 0.1, "scale": 100, "soft": 0.1},
     )  # fmt: skip
 

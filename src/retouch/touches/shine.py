@@ -77,12 +77,14 @@ class Shine(Wide):
     amount: float = Field(0.0, ge=-1, le=1, title="taken back",
                           json_schema_extra={"unit": "%", "step": 1, "scale": 100})  # fmt: skip
     size: float = Field(
-        0.012, ge=0.004, le=0.2, title="size of a highlight", description="in long sides",
+        0.012, ge=0.004, le=0.2, title="highlight size", description="in long sides",
         json_schema_extra={"unit": "‰", "step": 1, "scale": 1000, "soft": 0.08, "length": "highlight"},
     )  # fmt: skip
 
-    gleam: float = Field(0.4, ge=0, le=1, title="usual gleam kept",
-                         json_schema_extra={"unit": "%", "step": 1, "scale": 100})  # fmt: skip
+    gleam: float = Field(
+        0.4, ge=0, le=1, title="gleam kept", description="of what all skin mirrors, so that it looks like itself",
+        json_schema_extra={"unit": "%", "step": 1, "scale": 100},
+    )  # fmt: skip
 
     @property
     def neutral(self) -> bool:

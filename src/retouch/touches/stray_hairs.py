@@ -47,7 +47,7 @@ class StrayHairs(Near):
         json_schema_extra={"unit": "‰", "step": 0.1, "scale": 1000, "soft": 0.005, "length": "pixel"},
     )  # fmt: skip
     threshold: float = Field(
-        0.025, ge=0.002, le=0.3, title="apart from it by", description="step of the encoded picture from the backdrop",
+        0.025, ge=0.002, le=0.3, title="apart by", description="step of the encoded picture from the backdrop",
         json_schema_extra={"unit": "%", "step": 0.1, "scale": 100, "soft": 0.1},
     )  # fmt: skip
 
