@@ -196,7 +196,8 @@ def filling_for(
     Raises
     ------
     PictureError
-        If the touch is not a repair, there is nothing to fill, or nothing round about that could fill it.
+        If the touch is not a repair, there is nothing to fill, or nothing round about (of ``within``: too little) that
+        could fill it.
     """
     whole, hole_box = _hole_box(renderer, touch, patch, area)
     side = max(hole_box.w, hole_box.h)

@@ -168,7 +168,7 @@ def _skin_of(light: Floats, free: Floats, size: float, gleam: float) -> tuple[Fl
     """Of skin with a lamp in it (linear light h × w × 3; ``free``: where it is skin and not clipped, h × w).
 
     Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
-    light that is left.
+    light that is left, ``gleam`` (0…1) of the way from what may be an error to the median.
     """
     level = np.maximum(cv2.transform(light, LUMA[None]), np.float32(1e-5))
     inside = free > 0.5

@@ -110,7 +110,7 @@ const attempt = (patch: Patch, changes: Partial<Patch>) =>
       title="takes from"
       :now="room.nextPatch.within"
       none="what is round it"
-      :except="touch.area"
+      :except="null"
       @choose="room.nextPatch.within = $event"
       @found="room.nextPatch.within = actions.keepFound($event)"
     />
