@@ -1,5 +1,7 @@
 """Areas: joins, strokes, grow, feather, and that a rectangle is what the whole has there."""
 
+from math import ceil
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -192,16 +194,19 @@ def test_a_stroke_that_grows_dab_by_dab_is_the_stroke_painted_at_once(seed, pres
     np.testing.assert_allclose(cut, out[part.slices_in(FRAME)], atol=5e-4)
 
 
-def test_a_hair_thin_stroke_across_everything_costs_what_it_covers(monkeypatch):
-    stamped = []
-    real = tip._stamp
-    monkeypatch.setattr(tip, "_stamp", lambda *arguments: stamped.append(len(arguments[2])) or real(*arguments))
+@pytest.mark.parametrize("pressure", ["none", "flow"])
+def test_a_hair_thin_stroke_across_everything_costs_what_it_covers(monkeypatch, pressure):
     points = [(x, y, 1.0) for _ in range(20) for x, y in ((-4, -4), (5, 5), (5, -4), (-4, 5))]
-    covered = draw([Strokes(strokes=[Stroke.model_construct(size=1e-9, points=points)])])
+    thin = Stroke.model_construct(size=1e-9, pressure=pressure, points=points)
+    covered = draw([Strokes(strokes=[thin])])
     assert 0 < covered.mean() < 0.1
-    # Two threads stamp the same nodes: two pieces a pixel of way inside the picture, and nothing for what lies outside.
-    assert sum(stamped) < 2 * 2 * 80 * 1.5 * 200
-    assert max(stamped) <= tip.CHUNK + 1
+    pieces = []
+    monkeypatch.setattr(tip, "_piece", lambda *piece: pieces.append(piece))
+    size, softness, _, _, changes = thin.tip.numbers
+    stop = 2 * 200 * ceil(thin.way.length)
+    tip._walk.py_func(covered, covered, thin.way.points, thin.way.along, size, softness, changes, 200, 0, 0, 0, stop)
+    # Two pieces a pixel of way inside the picture, a few for each line, and nothing for what lies outside.
+    assert len(pieces) < 2 * 80 * 1.5 * 200
 
 
 def test_a_stroke_longer_than_a_hand_paints_is_refused_where_it_is_new_and_opens_where_it_is_held():

@@ -339,6 +339,26 @@ def test_a_stroke_more_lays_only_itself():
     np.testing.assert_array_equal(draw(20), draw(20, Cache()))
 
 
+@pytest.mark.parametrize("pressure", ["none", "size", "flow"])
+def test_strokes_together_build_what_each_builds_alone(pressure):
+    rng = np.random.default_rng(8)
+    frame = Frame(400, 300, 50, 60, 200, 150)
+    ways = 0.4 + np.cumsum(0.1 * rng.standard_normal((30, 9, 2)), axis=1)
+    kinds = [{"size": s, "softness": 0, "darker": d, "erase": e} for s, d, e in
+             ((0.1, False, False), (0.02, True, False), (0.4, False, True))]  # fmt: skip
+    strokes = [
+        LightStroke(**kinds[i % 3], flow=0.3, ceiling=0.8, pressure=pressure, points=[(*p, rng.random()) for p in way])
+        for i, way in enumerate(ways.clip(-4, 5).tolist())
+    ]
+    alone = np.zeros(frame.shape)
+    for one in strokes:
+        built = np.zeros(frame.shape, np.float32)
+        one.lay(built, frame)
+        alone += -built if one.darker else built
+    touch = DodgeBurn(strokes=strokes, range=1)
+    np.testing.assert_allclose(touch.ev(frame, Shelf()), alone.clip(-1, 1), atol=1e-5)
+
+
 class Shelf:
     """A memory that counts what it is given."""
 

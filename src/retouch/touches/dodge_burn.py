@@ -9,6 +9,7 @@ from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.brush.stroke import Share, Stroke
+from retouch.brush.tip import added_up
 from retouch.colour.logs import ROOT
 from retouch.frame import Frame, resample
 from retouch.kernels import kernel
@@ -30,6 +31,11 @@ class LightStroke(Stroke):
     """A stroke that makes lighter, or darker."""
 
     darker: bool = Field(False, description="burns instead of dodging")
+
+    @property
+    def sign(self) -> int:
+        """1 where it makes lighter, −1 darker; what would be taken away from nothing is nothing."""
+        return 0 if self.erase else -1 if self.darker else 1
 
 
 class Weaker(Record):
@@ -113,8 +119,10 @@ class DodgeBurn(Drawn):
                 at = _map_of(size, settled, frame)
                 laid = self._laid(names, settled, frame if at is None else at, memory)
                 total += share * (laid if at is None else resample(laid, at, frame))
-            if share and growing:
-                total += share * _sum(growing, frame)
+            for stroke in growing:
+                built = np.zeros(frame.shape, np.float32)
+                stroke.lay(built, frame)
+                total += share * stroke.sign * built
         return np.asarray(np.clip(total, -1, 1) * np.float32(self.range))
 
     def _laid(self, names: list[str], strokes: list[LightStroke], frame: Frame, memory: Memory) -> Floats:
@@ -170,20 +178,7 @@ def _map_of(size: float, strokes: list[LightStroke], frame: Frame) -> Frame | No
 
 def _sum(strokes: list[LightStroke], frame: Frame) -> Floats:
     """What strokes build together on ``frame``, lighter less darker."""
-    out = np.zeros(frame.shape, np.float32)
-    for stroke in strokes:
-        part = _reached(stroke, frame)
-        if part is not None:
-            built = np.zeros(part.shape, np.float32)
-            stroke.lay(built, part)
-            out[part.slices_in(frame)] += -built if stroke.darker else built
-    return out
-
-
-def _reached(stroke: LightStroke, frame: Frame) -> Frame | None:
-    reach = stroke.size / 2 + 2 / frame.unit
-    low, high = stroke.way.bounds
-    return frame.within(*(low - reach), *(high + reach))
+    return added_up([s.tip for s in strokes], [s.way for s in strokes], [s.sign for s in strokes], frame)
 
 
 @kernel(fastmath=True)
