@@ -46,7 +46,7 @@ class Even(Wide):
     sentence: ClassVar[str] = "Even {where}: light by {light}, colour by {colour}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Even the skin", ("even", "blotches", "patchy", "uneven", "skin", "red spots"),
-              {"light": 0.05, "colour": 1.0, "brown": 0.15, "larger": 0.14}, place=SKIN),
+              {"light": 0.05, "colour": 1.0, "brown": 0.28, "larger": 0.14}, place=SKIN),
         ReadyTouch("Even the backdrop", ("backdrop", "folds", "stains", "even", "studio", "paper", "background"),
               {"light": 0.8, "colour": 0.8, "smaller": 0.008, "larger": 0.25}, place=BACKDROP),
         ReadyTouch("Bring a red cheek or neck to the face's tone", ("even", "red", "cheek", "neck", "tone", "flush"),

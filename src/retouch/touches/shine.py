@@ -30,7 +30,7 @@ PUREST, MOST_COLOURFUL = 0.95, 1.6
 PALED = 0.26
 """Share of light that even those mirror, where the skin's colour lies one apart from the lamp's, squared: a surface
 mirrors as much on every skin, which is the more beside its own light the darker, and so the more colourful, that is."""
-LEFT, UNSURE = 0.1, 0.01
+LEFT, UNSURE = 0.1, 0.008
 """Quantile of the mirrored share that is always left, as that of skin that does not shine; and how large it may be
 where the skin's colour is one apart from the lamp's, squared: the nearer they are, the more of it may be an error."""
 STEADY = 0.06
@@ -69,7 +69,7 @@ class Shine(Wide):
     sentence: ClassVar[str] = "{amount:Calm|Raise} the shine of {where}: {amount}"
     starts: ClassVar[tuple[ReadyTouch, ...]] = (
         ReadyTouch("Calm the shine", ("shine", "shiny", "highlight", "hot", "sweat", "forehead", "flash", "grease"),
-              {"amount": 0.9}, place=SHINY_SKIN),
+              {"amount": 0.95}, place=SHINY_SKIN),
         ReadyTouch("A little more gleam", ("shine", "gleam", "glow", "dewy", "lips"), {"amount": -0.3}),
     )  # fmt: skip
     within: ClassVar[bool] = True
