@@ -93,32 +93,15 @@ def _cell_before(origin: float, cell: float) -> float:
 def _laid(target: Floats, source: Floats, rim: NDArray[np.bool_], origin: tuple[float, float], cell: float) -> Floats:
     """The plane and the membrane through the differences at a rim that is not empty."""
     height, width = rim.shape
-    free = np.flatnonzero(rim)
-    ys, xs = np.divmod(free, width)
     across = int((width - origin[0]) / cell) + 2
     down = int((height - origin[1]) / cell) + 2
-    gx = ((xs + 0.5 - origin[0]) / cell).clip(0, across - 1)
-    gy = ((ys + 0.5 - origin[1]) / cell).clip(0, down - 1)
-    cells = gy.astype(np.int64) * across + gx.astype(np.int64)
-    count = np.bincount(cells, minlength=across * down).astype(np.float64)
-    there = np.flatnonzero(count)
-
-    def mean(values: Floats) -> Floats:
-        return np.bincount(cells, values, across * down)[there] / count[there]
-
-    one, other = (v.reshape(height * width, -1)[free] for v in (target, source))
-    off = (one - other).astype(np.float64)
-    values = np.stack([mean(off[:, c]) for c in range(off.shape[1])], axis=1)
-    places = np.stack([np.ones(len(there)), mean(gx), mean(gy)], axis=1)
-    plane, weights = _plane(places, values, count[there])
-    held = np.zeros((down * across, 1 + off.shape[1]))
-    held[there, 0] = STIFF * weights * np.minimum(count[there], 8)
-    held[there, 1:] = values - places @ plane
-    grid = _membrane(held.reshape(down, across, -1).astype(np.float32), SWEEPS * max(across, down) + MORE_SWEEPS)
+    sums = np.zeros((down, across, 3 + target.shape[2]))
+    _gather(target, source, rim, origin, cell, sums)
+    level, held = _plane(sums.reshape(down * across, -1))
+    grid = _membrane(held.reshape(down, across, -1), SWEEPS * max(across, down) + MORE_SWEEPS)
     x = ((np.arange(width) + 0.5 - origin[0]) / cell).astype(np.float32)
     y = ((np.arange(height) + 0.5 - origin[1]) / cell).astype(np.float32)
     out = np.empty_like(target, np.float32)
-    level = plane.astype(np.float32)
     in_bands(lambda rows: _spread(grid, level, x, y[rows], out[rows]), height)
     return out
 
@@ -127,38 +110,58 @@ def _across(target: Floats, source: Floats, covered: Coverage, rim: NDArray[np.b
     """How far each pixel lies beyond an edge that the patch lies on, 0…1 (h × w); None if it lies on none.
 
     The source has two colours, each within the patch and at its rim, and the patch's own rim has the same two at the
-    same places: then it was taken from along the edge, and either side is a picture of its own. Two means along the
-    line of greatest variance, of the colours of cells.
+    same places: then it was taken from along the edge, and either side is a picture of its own.
     """
     share = min(1.0, 1 / cell)
     size = max(1, round(rim.shape[1] * share)), max(1, round(rim.shape[0] * share))
 
-    def cells(values: Floats) -> Floats:
-        return np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_AREA))
+    def cells(values: Floats | NDArray[np.uint8]) -> Any:
+        return cv2.resize(values, size, interpolation=cv2.INTER_AREA)
 
-    inside, beside = cells((covered > 0.5).astype(np.float32)) > 0.5, cells(rim.astype(np.float32)) > 0.5
-    small, own = cells(source), cells(target)
-    colours = small[inside | beside]
-    if len(colours) < 8 or not inside.any() or not beside.any():
+    # More than half of a cell.
+    inside, beside = (cells(np.uint8(255) * v.astype(np.uint8)) > 128 for v in (covered > 0.5, rim))
+    if not inside.any() or not beside.any():
         return None
-    middle = colours.mean(0)
-    way = np.linalg.svd(colours - middle, full_matrices=False)[2][0]
-    along = (colours - middle) @ way
-    low, high = float(along.min()), float(along.max())
-    for _ in range(ROUNDS):
-        upper = along > (low + high) / 2
-        if upper.all() or not upper.any():
-            return None
-        low, high = float(along[~upper].mean()), float(along[upper].mean())
-    wide = max(float(along[upper].std()), float(along[~upper].std()))
-    if high - low < APART or wide > UNEVEN * (high - low):
+    small = cells(source)
+    two, way, low, high = _two_colours(small, inside | beside)
+    if not two:
         return None
-    step = np.float32(1 / (high - low))
-    here, mine = (((v - middle) @ way - low) * step > 0.5 for v in (small, own))
+    here, mine = (v @ way > (low + high) / 2 for v in (small, cells(target)))
     shares = [float(here[inside].mean()), float(here[beside].mean())]
     if min(*shares, *(1 - s for s in shares)) < LEAST_SIDE or (here == mine)[beside].mean() < ALIKE:
         return None
-    return np.asarray(np.clip(((source - middle) @ way - np.float32(low)) * step, 0, 1), np.float32)
+    step = np.float32(1 / (high - low))
+    return np.asarray(np.clip((source @ way.astype(np.float32) - np.float32(low)) * step, 0, 1), np.float32)
+
+
+@numba.njit(nogil=True, cache=True)
+def _two_colours(small: Any, seen: Any) -> Any:
+    """Whether cells (h × w × k) that are seen have two colours, the way between these, and where they lie on it.
+
+    Two means along the line of greatest variance.
+    """
+    count, layers = seen.sum(), small.shape[2]
+    colours = np.empty((count, layers))
+    n = 0
+    for y in range(small.shape[0]):
+        for x in range(small.shape[1]):
+            if seen[y, x]:
+                colours[n] = small[y, x]
+                n += 1
+    off = colours - colours.sum(0) / max(count, 1)
+    way = np.ascontiguousarray(np.linalg.eigh(off.T @ off)[1][:, layers - 1])
+    if count < 8:
+        return False, way, 0.0, 1.0
+    along = colours @ way
+    low, high = along.min(), along.max()
+    upper = along > low
+    for _ in range(ROUNDS):
+        upper = along > (low + high) / 2
+        if upper.all() or not upper.any():
+            return False, way, low, high
+        low, high = along[~upper].mean(), along[upper].mean()
+    wide = max(along[upper].std(), along[~upper].std())
+    return high - low >= APART and wide <= UNEVEN * (high - low), way, low, high
 
 
 def _rim(covered: Coverage, cell: float) -> NDArray[np.bool_]:
@@ -168,23 +171,56 @@ def _rim(covered: Coverage, cell: float) -> NDArray[np.bool_]:
     return np.asarray((far <= max(2, round(RIM * cell))) & (inside == 0))
 
 
-def _plane(places: Floats, values: Floats, count: Floats) -> tuple[Floats, Floats]:
-    """The plane (3 × k) through values at places (1, x, y), and how far each counts, 0…1."""
-    weights = np.ones(len(values))
-    plane = np.zeros((3, values.shape[1]))
+@kernel(fastmath=True)
+def _gather(target: Any, source: Any, rim: Any, origin: Any, cell: Any, sums: Any) -> None:
+    """Add up for every cell (down × across): how many of the rim's pixels, their x and y in cells, and differences."""
+    down, across, layers = sums.shape
+    for row in range(rim.shape[0]):
+        y = min(max((row + 0.5 - origin[1]) / cell, 0.0), down - 1.0)
+        i = int(y)
+        for column in range(rim.shape[1]):
+            if rim[row, column]:
+                x = min(max((column + 0.5 - origin[0]) / cell, 0.0), across - 1.0)
+                k = int(x)
+                sums[i, k, 0] += 1
+                sums[i, k, 1] += x
+                sums[i, k, 2] += y
+                for c in range(layers - 3):
+                    sums[i, k, 3 + c] += target[row, column, c] - source[row, column, c]
+
+
+@numba.njit(nogil=True, cache=True)
+def _plane(sums: Any) -> Any:
+    """The plane (3 × k) through the means of cells at places (1, x, y), by what :func:`_gather` has added up.
+
+    Beside it, for every cell, how strongly the membrane is held there, and by what the values lie off the plane.
+    """
+    there = np.flatnonzero(sums[:, 0])
+    count, layers = sums[there, 0], sums.shape[1] - 3
+    means = sums[there, 1:] / count.reshape(-1, 1)
+    places, values = np.ones((len(there), 3)), np.ascontiguousarray(means[:, 2:])
+    places[:, 1:] = means[:, :2]
+    weights, plane = np.ones(len(there)), np.zeros((3, layers))
     for _ in range(ROUNDS):
-        by = (weights * count)[:, None]
+        by = (weights * count).reshape(-1, 1)
         # A little against turning: few places, or places in a line, give a level and no slope.
-        ridge = np.diag([1e-9, 1e-3, 1e-3]) * by.sum()
+        ridge = np.diag(np.array([1e-9, 1e-3, 1e-3])) * by.sum()
         plane = np.linalg.solve(places.T @ (by * places) + ridge, places.T @ (by * values))
-        error = np.abs(values - places @ plane).max(1)
-        scale = CUT * max(LEAST_SCALE, float(np.median(error)))
-        before, weights = weights, np.clip(1 - (error / scale) ** 2, 0, 1) ** 2
+        off = np.abs(values - places @ plane)
+        error = np.array([off[i].max() for i in range(len(off))])
+        scale = CUT * max(LEAST_SCALE, np.median(error))
+        before = weights
+        weights = np.minimum(np.maximum(1 - (error / scale) ** 2, 0), 1) ** 2
         if weights.sum() < 3:
-            weights = np.full(len(values), 0.1)
+            weights = np.full(len(there), 0.1)
         if np.abs(weights - before).max() < SETTLED:
             break
-    return plane, weights
+    held = np.zeros((len(sums), 1 + layers), np.float32)
+    over = values - places @ np.ascontiguousarray(plane)
+    for n, at in enumerate(there):
+        held[at, 0] = STIFF * weights[n] * min(count[n], 8)
+        held[at, 1:] = over[n]
+    return plane.astype(np.float32), held
 
 
 @numba.njit(nogil=True, cache=True, fastmath=True)

@@ -323,12 +323,8 @@ class Repair(Drawn):
         before it that it meets, and itself; so another source of one leaves the others as they are.
         """
         places, laid = self._places(wanted), self._laid(wanted)
-        needed, met, own = laid.needed(wanted), laid.met, dict[int, str]()
-        for n in needed:
-            before = [own[m] for m in np.flatnonzero(met[n]).tolist()]
-            digest = places[n][0].digest
-            own[n] = digest_of("patch", memory.below, str(self.size), self.smoother, digest, *before)
-        names = list(own.values())
+        needed, own = laid.needed(wanted), laid.names((memory.below, str(self.size), self.smoother))
+        names = [own[n] for n in needed]
         first = self._known(canvas, frame, names, memory)
         for n in needed[first:]:
             patch, box, _ = places[n]
@@ -471,6 +467,19 @@ class _Laid:
         self.sources = np.array(sources, np.int64).reshape(-1, 4)
         self.met = np.tril(_meet(self.lies, self.lies) | _meet(self.sources, self.lies), -1)
         self._needed: dict[Frame, list[int]] = {}
+        self._digests = [patch.digest for patch, _, _ in places]
+        self._named: tuple[tuple[str, ...], list[str]] = ((), [])
+
+    def names(self, said: tuple[str, ...]) -> list[str]:
+        """What each is kept under: by what all depend on, itself, and those before it that it meets."""
+        before, names = self._named
+        if before != said:
+            names, ends = [], np.cumsum(self.met.sum(1)).tolist()
+            earlier = np.nonzero(self.met)[1].tolist()
+            for digest, start, stop in zip(self._digests, [0, *ends], ends, strict=False):
+                names.append(digest_of("patch", *said, digest, *(names[m] for m in earlier[start:stop])))
+            self._named = said, names
+        return names
 
     def needed(self, frame: Frame) -> list[int]:
         """Those that ``frame`` looks different by: those on it, and those that these read, in their order."""
