@@ -5,6 +5,7 @@ from typing import Any
 import cv2
 import numba
 import numpy as np
+from numpy.typing import NDArray
 
 from retouch.types import Coverage, Floats, Lab
 
@@ -52,17 +53,24 @@ def search(lab: Lab, covered: Coverage, allowed: Coverage, avoid: list[tuple[int
     reach, least = round(FARTHEST * half + max(height, width) / 2), NEAREST * half
     blocked = np.array(avoid, np.int64).reshape(-1, 2)
 
-    def best(steps: list[tuple[int, int]]) -> tuple[float, int, int]:
-        costs = _costs(np.ascontiguousarray(lab, np.float32), fine, good, inside, mask, rim, top, left,
-                       np.array(steps, np.int64), blocked, half)  # fmt: skip
+    def best(steps: NDArray[np.int64]) -> tuple[float, int, int]:
+        costs = _costs(np.ascontiguousarray(lab, np.float32), fine, good, inside, mask, rim, top, left, steps, blocked,
+                       half)  # fmt: skip
         at = int(np.argmin(costs))
-        return float(costs[at]), *steps[at]
+        return float(costs[at]), int(steps[at, 0]), int(steps[at, 1])
 
-    lattice = range(-reach, reach + 1, COARSE)
-    cost, x, y = best([(dx, dy) for dy in lattice for dx in lattice if least <= np.hypot(dx, dy) <= reach])
+    steps = _steps(range(-reach, reach + 1, COARSE))
+    far = np.hypot(*steps.T)
+    cost, x, y = best(steps[(far >= least) & (far <= reach)])
     if not np.isfinite(cost):
         return None
-    return best([(x + dx, y + dy) for dx in (-1, 0, 1) for dy in (-1, 0, 1)])[1:]
+    return best(_steps(range(-1, 2)) + np.array([x, y]))[1:]
+
+
+def _steps(along: range) -> NDArray[np.int64]:
+    """Offsets (x, y) in a square, row by row (n × 2)."""
+    y, x = np.meshgrid(along, along, indexing="ij")
+    return np.stack([x.ravel(), y.ravel()], axis=1)
 
 
 @numba.njit(nogil=True, cache=True)
