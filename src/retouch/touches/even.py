@@ -9,7 +9,7 @@ from pydantic import Field
 
 from retouch.bands import at_once, in_bands
 from retouch.colour.encoding import decode
-from retouch.colour.logs import ROOT
+from retouch.colour.logs import ROOT, exp_of
 from retouch.colour.pigments import taken
 from retouch.kernels import kernel
 from retouch.touches.averages import blurred, box_of, eroded, low_pass
@@ -17,7 +17,7 @@ from retouch.touches.base import BACKDROP, SKIN, Heading, Maps, Pick, ReadyTouch
 from retouch.touches.gain import LUMA, apply_roots
 from retouch.types import Coverage, Encoded, Floats
 
-PIXEL = 8
+PIXEL = 6
 """Pixels of the map to the smaller size."""
 FEWER = 2
 """Pixels of the map to one on which it is told how light follows colour."""
@@ -265,8 +265,8 @@ def _roots(logs, band, spared, settings, mean, goal, luma, out):  # type: ignore
             red += settings[2] * (goal[0] - (logs[y, x, 1] - band[y, x, 1])) - mean[1]
             blue += settings[2] * (goal[1] - (logs[y, x, 2] - band[y, x, 2])) - mean[2]
             # Luminance goes as is wanted, whatever red and blue do to it: green makes up for them.
-            r, b = luma[0] * np.exp(logs[y, x, 1]), luma[2] * np.exp(logs[y, x, 2])
+            r, b = luma[0] * exp_of(logs[y, x, 1]), luma[2] * exp_of(logs[y, x, 2])
             green = light - (r * red + b * blue) / (r + luma[1] + b)
             for c in range(3):
                 gain = green + red if c == 0 else green if c == 1 else green + blue
-                out[y, x, c] = np.exp(min(max(gain, -most), most) * np.float32(ROOT))
+                out[y, x, c] = exp_of(min(max(gain, -most), most) * np.float32(ROOT))

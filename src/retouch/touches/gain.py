@@ -37,16 +37,16 @@ def lab_of(light: Floats) -> Lab:
     return Lab(out)
 
 
-def roots_between(before: Lab, after: Lab, most: float) -> Floats:
-    """Gains ** ROOT that bring light from ``before`` to ``after`` (OKLab, h × w × 3), at most ``most`` up or down.
+def roots_between(before: Lab, after: Lab, shares: tuple[float, float], most: float) -> Floats:
+    """Gains ** ROOT that bring light from ``before`` towards ``after`` (OKLab, h × w × 3), at most ``most`` up or down.
 
-    1 where there is no light to scale.
+    By ``shares`` of the way, of lightness and of colour; 1 where there is no light to scale.
     """
     out = np.empty(before.shape, np.float32)
-    limit = np.float32(most**ROOT)
+    limit, way = np.float32(most**ROOT), np.array(shares, np.float32)
 
     def work(rows: slice) -> None:
-        _roots(before[rows], after[rows], limit, _TO_LMS, _TO_RGB, GAIN_ROOT, out[rows])
+        _roots(before[rows], after[rows], way, limit, _TO_LMS, _TO_RGB, GAIN_ROOT, out[rows])
 
     in_bands(work, before.shape[0])
     return out
@@ -119,19 +119,22 @@ _TO_LMS, _TO_RGB = LAB_TO_LMS.astype(np.float32), LMS_TO_RGB.astype(np.float32)
 
 
 @kernel(fastmath=True)
-def _roots(before, after, limit, to_lms, to_rgb, curve, out):  # type: ignore[no-untyped-def]
+def _roots(before, after, way, limit, to_lms, to_rgb, curve, out):  # type: ignore[no-untyped-def]
     was, now = np.empty(3, np.float32), np.empty(3, np.float32)
     one, least = np.float32(1), np.float32(1e-5)
     for y in range(before.shape[0]):
         for x in range(before.shape[1]):
+            light, red, blue = before[y, x, 0], before[y, x, 1], before[y, x, 2]
+            lighter = light + way[0] * (after[y, x, 0] - light)
+            redder, bluer = red + way[1] * (after[y, x, 1] - red), blue + way[1] * (after[y, x, 2] - blue)
             for i in range(3):
-                a = to_lms[i, 0] * before[y, x, 0] + to_lms[i, 1] * before[y, x, 1] + to_lms[i, 2] * before[y, x, 2]
-                b = to_lms[i, 0] * after[y, x, 0] + to_lms[i, 1] * after[y, x, 1] + to_lms[i, 2] * after[y, x, 2]
+                a = to_lms[i, 0] * light + to_lms[i, 1] * red + to_lms[i, 2] * blue
+                b = to_lms[i, 0] * lighter + to_lms[i, 1] * redder + to_lms[i, 2] * bluer
                 was[i], now[i] = a * a * a, b * b * b
             for c in range(3):
                 a = to_rgb[c, 0] * was[0] + to_rgb[c, 1] * was[1] + to_rgb[c, 2] * was[2]
                 b = to_rgb[c, 0] * now[0] + to_rgb[c, 1] * now[1] + to_rgb[c, 2] * now[2]
-                if a <= least or before[y, x, 0] <= np.float32(0.02):
+                if a <= least or light <= np.float32(0.02):
                     out[y, x, c] = one
                 else:
                     root = of_light(b / a, curve)

@@ -47,6 +47,8 @@ tell the lamp's colour rather than let it be neutral."""
 KNOWN = (0.15, 0.4, 0.2)
 """Mirrored share of light from which on, and at which, the colour that is left is no longer the skin's own: a channel
 near its end makes it green; and by how much such a place is brighter than the skin about it."""
+LEAST = np.float32(1e-5)
+"""Light below which there is none."""
 MOST = 8.0
 """Times by which light is lowered or lifted at most."""
 
@@ -127,20 +129,16 @@ class Shine(Wide):
         )
         colour, own, lamp, base = _skin_of(fewer, free, size / FEWER, self.gleam)
         skin, rest = (np.asarray(cv2.resize(v, light.shape[1::-1]), np.float32) for v in (colour, own))
-        level, mirrored = _parted(light, skin, lamp)
-        mirrored -= base * level
-        np.maximum(mirrored, 0, out=mirrored)
+        level, mirrored = _parted(light, skin, lamp, base)
         # Along the light's own edges, and no finer than these: texture stays in the skin, not in what is taken.
         guide = np.sqrt(cv2.GaussianBlur(level, (0, 0), CALM))
         mirrored = guided(guide, mirrored, max(1, round(size / 5)), EDGE)
         core = np.asarray(cv2.GaussianBlur(clipped, (0, 0), max(0.5, size / PIXELS)))
-        # Skin about a core keeps what is left everywhere: so does what takes the core's place.
-        skin += np.float32(base) * (lamp - skin)
         out = np.empty_like(light)
 
         def work(rows: slice) -> None:
             seen = light[rows], level[rows], mirrored[rows], core[rows], skin[rows], rest[rows]
-            _without(*seen, lamp, LUMA, np.array(KNOWN, np.float32), out[rows])
+            _without(*seen, lamp, np.float32(base), LUMA, np.array(KNOWN, np.float32), out[rows])
 
         in_bands(work, len(light))
         return out
@@ -153,10 +151,8 @@ class Shine(Wide):
         is_, matt, weight = maps[0], maps[1], maps[2][..., 0]
         roots = np.ones(is_.shape, np.float32)
         box = box_of(Coverage(weight), 2)
-        is_, matt = is_[box], matt[box]
         ahead = 1 - (1 - self.amount) ** 3 if self.amount > 0 else self.amount
-        wanted = is_ + (matt - is_) * np.array([self.amount, ahead, ahead], np.float32)
-        roots[box] = roots_between(Lab(is_), Lab(wanted), MOST)
+        roots[box] = roots_between(Lab(is_[box]), Lab(matt[box]), (self.amount, ahead), MOST)
         return (roots,)
 
     def apply(self, picture: Encoded, maps: Maps, mask: Coverage | None, strength: float) -> None:
@@ -170,7 +166,7 @@ def _skin_of(light: Floats, free: Floats, size: float, gleam: float) -> tuple[Fl
     Its own colour, of luminance 1 (h × w × 3); its own light (h × w); the lamp's colour (3,); the mirrored share of
     light that is left, ``gleam`` (0…1) of the way from what may be an error to the median.
     """
-    level = np.maximum(cv2.transform(light, LUMA[None]), np.float32(1e-5))
+    level = np.maximum(cv2.transform(light, LUMA[None]), LEAST)
     inside = free > 0.5
     if inside.sum() < 9:
         return light / level[..., None], level, np.ones(3, np.float32), 0.0
@@ -211,18 +207,25 @@ def _skin(light: Floats, trust: Floats, size: float) -> Floats:
     """The skin's own colour about each pixel, of luminance 1 (h × w × 3)."""
     near, far = (averager(Coverage(trust), n * size)(light) for n in (2, 8))
     colour = _joined(near, far, COLOUR_FADING)
-    colour = np.where((colour @ LUMA)[..., None] > 1e-5, colour, _mean(light, trust))
-    return np.asarray(colour / np.maximum(colour @ LUMA, 1e-5)[..., None], np.float32)
+    level = cv2.transform(colour, LUMA[None])
+    if level.min() <= LEAST:
+        colour[level <= LEAST] = _mean(light, trust)
+        level = np.maximum(cv2.transform(colour, LUMA[None]), LEAST)
+    colour /= level[..., None]
+    return colour
 
 
 def _joined(near: Floats, far: Floats, fading: float) -> Floats:
     """What is known near by, with a share of what is known farther off, which is all where nothing is near."""
-    known = near[..., 1:2] > 0 if near.ndim == 3 else near > 0
-    return np.where(known, np.float32(1 - fading) * near + np.float32(fading) * far, far)
+    known = near[..., 1] > 0 if near.ndim == 3 else near > 0
+    out = np.asarray(cv2.addWeighted(near, 1 - fading, far, fading, 0), np.float32)
+    if not known.all():
+        out[~known] = far[~known]
+    return out
 
 
 def _mean(values: Floats, weight: Floats) -> Floats:
-    return np.asarray((values * weight[..., None]).sum((0, 1)) / max(float(weight.sum()), 1e-6))
+    return np.asarray(weight.reshape(-1) @ values.reshape(-1, values.shape[2]) / max(float(weight.sum()), 1e-6))
 
 
 def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
@@ -247,11 +250,17 @@ def _lamp(light: Floats, rest: Floats, inside: Any, skin: Floats) -> Floats:
     return np.asarray(1 + share * way, np.float32)
 
 
-def _parted(light: Floats, skin: Floats, lamp: Floats) -> tuple[Floats, Floats]:
-    """Luminance, at least a little, and the share s of light = d · ``skin`` + s · ``lamp``, at least 0 (h × w each)."""
+def _parted(light: Floats, skin: Floats, lamp: Floats, base: float = 0.0) -> tuple[Floats, Floats]:
+    """Luminance, at least a little, and the share s of light = d · ``skin`` + s · ``lamp`` (h × w each).
+
+    Of s is taken what is over ``base`` times the luminance; at least 0.
+    """
     level, mirrored = np.empty((2, *light.shape[:2]), np.float32)
     lamp = np.asarray(lamp, np.float32)
-    in_bands(lambda rows: _solve(light[rows], skin[rows], lamp, LUMA, level[rows], mirrored[rows]), len(light))
+    in_bands(
+        lambda rows: _solve(light[rows], skin[rows], lamp, np.float32(base), LUMA, level[rows], mirrored[rows]),
+        len(light),
+    )
     return level, mirrored
 
 
@@ -264,7 +273,7 @@ def _clipped(light, ends, out):  # type: ignore[no-untyped-def]
 
 
 @kernel(fastmath=True)
-def _solve(light, skin, lamp, luma, level, mirrored):  # type: ignore[no-untyped-def]
+def _solve(light, skin, lamp, base, luma, level, mirrored):  # type: ignore[no-untyped-def]
     """Least squares, steadied."""
     ee = lamp[0] * lamp[0] + lamp[1] * lamp[1] + lamp[2] * lamp[2]
     for y in range(light.shape[0]):
@@ -278,13 +287,16 @@ def _solve(light, skin, lamp, luma, level, mirrored):  # type: ignore[no-untyped
                 ei += lamp[c] * seen
                 of += luma[c] * seen
             s = (cc * ei - ce * ci) / (cc * ee - ce * ce + np.float32(STEADY))
-            mirrored[y, x] = min(max(s, np.float32(0)), ei / ee)
             level[y, x] = max(of, np.float32(1e-5))
+            mirrored[y, x] = max(min(max(s, np.float32(0)), ei / ee) - base * level[y, x], np.float32(0))
 
 
 @kernel(fastmath=True)
-def _without(light, level, mirrored, core, skin, rest, lamp, luma, known, out):  # type: ignore[no-untyped-def]
-    """Light less what is mirrored, of the skin's colour where that is most; in a clipped core, the skin round about."""
+def _without(light, level, mirrored, core, skin, rest, lamp, base, luma, known, out):  # type: ignore[no-untyped-def]
+    """Light less what is mirrored, of the skin's colour where that is most; in a clipped core, the skin round about.
+
+    Skin about a core keeps the share ``base`` of the lamp: so does what takes the core's place.
+    """
     for y in range(light.shape[0]):
         for x in range(light.shape[1]):
             gone = min(max(mirrored[y, x], np.float32(0)), np.float32(0.95) * level[y, x])
@@ -300,6 +312,6 @@ def _without(light, level, mirrored, core, skin, rest, lamp, luma, known, out): 
             # Nor is it darker there than the skin round about.
             left += unknown * max(rest[y, x] - left, np.float32(0))
             for c in range(3):
-                matt = out[y, x, c]
-                matt += unknown * (skin[y, x, c] * left - matt)
-                out[y, x, c] = matt + core[y, x] * (skin[y, x, c] * rest[y, x] - matt)
+                matt, own = out[y, x, c], skin[y, x, c] + base * (lamp[c] - skin[y, x, c])
+                matt += unknown * (own * left - matt)
+                out[y, x, c] = matt + core[y, x] * (own * rest[y, x] - matt)
