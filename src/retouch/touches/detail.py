@@ -129,8 +129,8 @@ class Detail(Wide):
     def survey(self, small: Encoded, within: Coverage) -> Maps:
         """For each size the local line of its average: a, b with average = a · finer + b (h × w × 2, or 6 by colour).
 
-        Where spots fade, colours are looked at from the medium size on; its map then has what is finer as well, 8 in
-        all.
+        Where spots fade there is a fourth, on the medium size's pixels: of the two colours what is finer, and their
+        medium and coarse (h × w × 6).
 
         A cascade of guided filters with Gaussian windows and a steep coefficient, v² / (v² + e⁴), which keeps what is
         above e and takes what is below. Sources: K. He, J. Sun, X. Tang, "Guided image filtering", IEEE TPAMI 35
@@ -138,7 +138,8 @@ class Detail(Wide):
         SIGGRAPH 2008, for the cascade.
         """
         values, colours = self._values(small, within)
-        maps, weight = [], None if within.min() == 1 else within
+        maps, of_colours = [], list[Floats]()
+        weight = None if within.min() == 1 else within
         for n, (size, sigma, edge) in enumerate(zip(self._sizes(), SIGMAS, EDGES, strict=True)):
             unit = max(values[0].shape)
             wanted = min(unit, max(1, round(sigma / size)))
@@ -146,7 +147,6 @@ class Detail(Wide):
             if wanted < unit:
                 values = [_fewer(v, shape) for v in values]
                 weight = None if weight is None else Coverage(_fewer(weight, shape))
-            beside: list[Floats] = []
             if colours is not None and n == 1:
                 # What is finer than these pixels is noise of colour, and no spot; and only what lies within counts.
                 there = None if weight is None else np.maximum(weight, FEW)
@@ -154,33 +154,41 @@ class Detail(Wide):
                 if there is not None:
                     beside = [np.asarray(v / there, np.float32) for v in beside]
                 values += beside
+                of_colours.append(np.asarray(cv2.merge(beside), np.float32))
             reach = max(0.4, size * max(values[0].shape))
             edge *= self.edges * (IN_LOGS if self.spots else 1)
             edges = [edge * (COLOURS if self.spots and c else 1) for c in range(len(values))]
             lines = [_line(v, weight, reach, e) for v, e in zip(values, edges, strict=True)]
-            maps.append(np.asarray(cv2.merge([*(v for line in lines for v in line), *beside]), np.float32))
+            parts = (lines[:1], lines[1:]) if self.spots else (lines,)
+            joined = [np.asarray(cv2.merge([v for line in part for v in line]), np.float32) for part in parts if part]
+            maps.append(joined[0])
+            of_colours += joined[1:]
             if n < 2:
                 values = [a * v + b for v, (a, b) in zip(values, lines, strict=True)]
+        if of_colours:
+            maps.append(self._colour_bands(*of_colours))
         return tuple(maps)
 
+    def _colour_bands(self, finer: Floats, second: Floats, third: Floats) -> Floats:
+        here, wide = (Frame.whole(v.shape[1], v.shape[0]) for v in (second, third))
+        out, lines = np.empty((*second.shape[:2], 6), np.float32), resample(third, wide, here)
+        in_bands(lambda rows: _part_colours(finer[rows], second[rows], lines[rows], out[rows]), len(out))
+        return out
+
     def ready(self, maps: Maps) -> Maps:
-        """See :class:`Wide`: of form the maps, h × w × 2 each; where spots fade, of colours beside them what is finer
-        and what is added for the medium and coarse of them, on the medium map's pixels (h × w × 4)."""
+        """See :class:`Wide`: the maps; where spots fade, of colours what is finer and what is added for the medium and
+        coarse of them (h × w × 4)."""
         if not self.spots:
             return maps
-        first, second, third = maps
-        finer = np.ascontiguousarray(second[..., 6:])
-        added = np.empty((*second.shape[:2], 4), np.float32)
-        here = Frame.whole(second.shape[1], second.shape[0])
-        colours = np.ascontiguousarray(third[..., 2:])
-        wide = resample(colours, Frame.whole(third.shape[1], third.shape[0]), here)
+        *forms, colours = maps
+        added = np.empty((*colours.shape[:2], 4), np.float32)
         amounts = np.array([self.medium, self.coarse], np.float32) * self.colour
 
         def work(rows: slice) -> None:
-            _add_colours(second[rows], wide[rows], finer[rows], amounts, np.float32(self.spots), FORM, added[rows])
+            _add_colours(colours[rows], amounts, np.float32(self.spots), FORM, added[rows])
 
-        in_bands(work, len(second))
-        return first, np.ascontiguousarray(second[..., :2]), np.ascontiguousarray(third[..., :2]), added
+        in_bands(work, len(added))
+        return *forms, added
 
     def _sizes(self) -> tuple[float, float, float]:
         medium = max(self.medium_size, self.fine_size)
@@ -188,7 +196,7 @@ class Detail(Wide):
 
     def bands(self, values: Floats, maps: Maps) -> tuple[Floats, Floats, Floats, Floats]:
         """Fine, medium, coarse and what is left of ``values`` (h × w), by maps at its pixels (h × w × 2 each)."""
-        first, second, third = (m[..., :2] for m in maps)
+        first, second, third = (m[..., :2] for m in maps[:3])
         one = first[..., 0] * values + first[..., 1]
         two = second[..., 0] * one + second[..., 1]
         three = third[..., 0] * two + third[..., 1]
@@ -344,24 +352,28 @@ def _share(pigment, spots):  # type: ignore[no-untyped-def]
 
 
 @kernel(fastmath=True)
-def _add_colours(second, third, finer, amounts, spots, form, out):  # type: ignore[no-untyped-def]
-    """What is finer of two colours, and what is added for their medium and coarse by ``amounts``, and ``spots``.
-
-    ``third``: lines of the two alone.
-    """
-    medium, coarse = np.zeros(2, np.float32), np.zeros(2, np.float32)
+def _part_colours(finer, second, third, out):  # type: ignore[no-untyped-def]
+    """Of two colours what is finer than the medium size, the medium and the coarse band, by the lines of either."""
     for y in range(out.shape[0]):
         for x in range(out.shape[1]):
             for c in range(2):
                 one = finer[y, x, c]
-                two = second[y, x, 2 * c + 2] * one + second[y, x, 2 * c + 3]
-                medium[c], coarse[c] = one - two, two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
-                out[y, x, c] = one
-            near = _share(form[0] * medium[0] + form[1] * medium[1], spots)
-            far = _share(form[0] * coarse[0] + form[1] * coarse[1], spots)
+                two = second[y, x, 2 * c] * one + second[y, x, 2 * c + 1]
+                out[y, x, c], out[y, x, 2 + c] = one, one - two
+                out[y, x, 4 + c] = two - (third[y, x, 2 * c] * two + third[y, x, 2 * c + 1])
+
+
+@kernel(fastmath=True)
+def _add_colours(bands, amounts, spots, form, out):  # type: ignore[no-untyped-def]
+    """What is finer of two colours, and what is added for their medium and coarse by ``amounts``, and ``spots``."""
+    for y in range(out.shape[0]):
+        for x in range(out.shape[1]):
+            near = _share(form[0] * bands[y, x, 2] + form[1] * bands[y, x, 3], spots)
+            far = _share(form[0] * bands[y, x, 4] + form[1] * bands[y, x, 5], spots)
             near, far = amounts[0] - near * (1 + amounts[0]), amounts[1] - far * (1 + amounts[1])
             for c in range(2):
-                out[y, x, 2 + c] = near * medium[c] + far * coarse[c]
+                out[y, x, c] = bands[y, x, c]
+                out[y, x, 2 + c] = near * bands[y, x, 2 + c] + far * bands[y, x, 4 + c]
 
 
 @kernel(fastmath=True)
