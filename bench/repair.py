@@ -39,8 +39,11 @@ Made by `python -m bench.repair` from `demo/pairs`: pictures rendered with and w
 comes from the difference of the two; nothing else of the second is used. ΔE is the mean distance in OKLab × 100 to the
 picture without it, before → after, within what is repaired, softened by 2.5 pixels
 (pores and grain of two renders never agree); *round it* is the same in a seam of six pixels about that.
-How much a source's texture counts was set by all spots, how far forms under them stay by those of the four groups other
-than Tenor 2's and Soprano 2's, how dark red pupils become by Mezzo 1's. The other red pupils were looked at by nobody.
+*Clean skin* tells how far the same patches bring the picture that has no spots from itself, as a share of the distance
+left: a healing makes some of the skin up, and does not come nearer than that.
+How much a source's texture counts was set by all spots; what of a source is texture, and how far forms under spots
+stay, by those of the four groups other than Tenor 2's and Soprano 2's; how dark red pupils become by Mezzo 1's. The
+other red pupils were looked at by nobody.
 
 | picture | repair | ΔE | of the distance | round it | pores kept |
 |---|---|---|---|---|---|
@@ -193,9 +196,12 @@ def spots(who: str) -> str:
             continue
         patches.append(patch.model_copy(update=chosen._asdict()))
         where |= far <= radius
-    drawn = Renderer(picture, sheet_of("repair", {"patches": [p.model_dump() for p in patches]}))
-    now = to_lab(drawn, picture)
-    return told(f"{len(patches)} of {tried} spots, a click each", was, now, wanted, where, True)
+    sheet = sheet_of("repair", {"patches": [p.model_dump() for p in patches]})
+    now, clean = (to_lab(Renderer(p, sheet), p) for p in (picture, pair(who, "marks", "plain")[1]))
+    off, before = (cv2.GaussianBlur(v - wanted, (0, 0), GRAIN)[where] for v in (clean, was))
+    reach = 100 * (1 - np.linalg.norm(off, axis=-1).mean() / np.linalg.norm(before, axis=-1).mean())
+    words = f"{len(patches)} of {tried} spots, a click each (clean skin: {reach:.0f} %)"
+    return told(words, was, now, wanted, where, True)
 
 
 def to_lab(renderer: Renderer, picture: Decoded) -> Floats:

@@ -84,6 +84,17 @@ def test_healing_takes_texture_from_the_source_and_colour_from_round_about():
     assert 0.95 < texture < 1.05
 
 
+def test_a_spot_takes_its_sources_pores_and_not_its_patches_of_colour():
+    freckled = GRAIN.copy()
+    freckled -= 0.05 * np.exp(-((X - 0.75) ** 2 + (Y - 0.6) ** 2) / (2 * 0.015**2))[..., None] * np.float32([0.5, 1, 1])
+    brought = [
+        (drawn(freckled, patch(way, source=[0.25, 0.1], size=0.13)) - RAMP)[inside()] for way in ("heal", "spot")
+    ]
+    assert -0.05 < brought[0].mean() < -0.01
+    assert abs(brought[1].mean()) < 0.003
+    assert 0.9 < brought[1].std() / (GRAIN - RAMP)[inside()].std() < 1.05
+
+
 def test_the_membrane_does_not_take_colour_from_across_an_edge():
     # Dark cloth begins just beyond the patch.
     edged = np.where((X > 0.57)[..., None], np.float32(0.1), RAMP).astype(np.float32)

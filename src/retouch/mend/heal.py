@@ -1,6 +1,6 @@
 """Light and colour from round a patch, laid over texture from elsewhere: a plane and a membrane on a coarse grid."""
 
-from math import ceil
+from math import ceil, inf, isfinite
 from typing import Any
 
 import cv2
@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from retouch.bands import in_bands
 from retouch.kernels import kernel
+from retouch.touches.averages import blurred
 from retouch.types import Coverage, Floats
 
 CELLS, MOST_CELLS = 28, 64
@@ -38,7 +39,9 @@ def cell_of(extent: float, thickness: float) -> float:
     return max(extent / MOST_CELLS, min(extent / CELLS, thickness / 3))
 
 
-def difference(target: Floats, source: Floats, covered: Coverage, origin: tuple[float, float], cell: float) -> Floats:
+def difference(
+    target: Floats, source: Floats, covered: Coverage, origin: tuple[float, float], cell: float, texture: float = inf
+) -> Floats:
     """What is added to ``source`` so that it lies in the light and colour that ``target`` has round the patch.
 
     Where the patch lies on an edge and its source along it, the two sides are worked out apart, and nothing crosses.
@@ -57,6 +60,9 @@ def difference(target: Floats, source: Floats, covered: Coverage, origin: tuple[
         Where the grid begins: column and row of ``target``, in pixels.
     cell
         Pixels to a cell.
+    texture
+        Standard deviation, in pixels, below which structure of the source is texture: on no edge, what is larger is
+        its own light and colour, and does not come along.
 
     Returns
     -------
@@ -77,7 +83,8 @@ def difference(target: Floats, source: Floats, covered: Coverage, origin: tuple[
     start = _cell_before(origin[0] - left, cell), _cell_before(origin[1] - top, cell)
     far = _across(*here, Coverage(covered[part]), rim, cell)
     if far is None:
-        out[part] = _laid(*here, rim, start, cell)
+        smooth = blurred(here[1], texture) if isfinite(texture) else np.float32(0)
+        out[part] = _laid(here[0], here[1] - smooth, rim, start, cell) - smooth
         return out
     near = _laid(*here, rim & (far < CLEAR), start, cell)
     beyond = _laid(*here, rim & (far > 1 - CLEAR), start, cell)

@@ -4,6 +4,7 @@ import base64
 import zlib
 from dataclasses import replace
 from functools import cached_property
+from math import inf
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 import cv2
@@ -38,8 +39,8 @@ LARGEST, FARTHEST = 400, 800
 """Pixels on a side of a filling's grid, and from a place to its source, at most."""
 EDGE = 4
 """Pixels of a filling's grid that are looked at beyond it."""
-FORMS_FROM = 0.04
-"""Standard deviation below which a spot's own structure is no form, in lengths of the patch."""
+FORMS_FROM, TEXTURE_TO = 0.02, 0.06
+"""Standard deviations below which a spot's own structure is no form, and its source's is texture, in thicknesses."""
 AROUND = 2
 """Pixels round a source that resampling reads."""
 
@@ -168,11 +169,20 @@ class Patch(Mending):
         return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
     @property
+    def extent(self) -> float:
+        """Its longer side, in long sides."""
+        left, top, right, bottom = self.bounds
+        return max(right - left, bottom - top)
+
+    @property
+    def thickness(self) -> float:
+        """Of its widest stroke, or of an outline's whole, in long sides."""
+        return max(self.extent if s.fill_inside else s.size for s in self.strokes)
+
+    @property
     def cell(self) -> float:
         """The cell of its membrane, in long sides."""
-        left, top, right, bottom = self.bounds
-        extent = max(right - left, bottom - top)
-        return cell_of(extent, max(extent if s.fill_inside else s.size for s in self.strokes))
+        return cell_of(self.extent, self.thickness)
 
     def covered(self, frame: Frame) -> Coverage:
         """How far it covers each pixel of ``frame``."""
@@ -374,10 +384,12 @@ class Repair(Drawn):
                 left, top = patch.bounds[:2]
                 origin = left - 2 * patch.cell, top - 2 * patch.cell
                 at = origin[0] * box.unit - box.x, origin[1] * box.unit - box.y
-                new = new + difference(works_on, new, covered, at, patch.cell * box.unit)
-            if patch.way == "spot" and patch.of == "everything" and patch.forms:
-                left, top, right, bottom = patch.bounds
-                new = with_forms(new, below, FORMS_FROM * max(right - left, bottom - top) * box.unit, patch.forms)
+                thick = patch.thickness * box.unit
+                spot = patch.way == "spot" and patch.of == "everything"
+                pores = TEXTURE_TO * thick if spot else inf
+                new = new + difference(works_on, new, covered, at, patch.cell * box.unit, pores)
+                if spot and patch.forms:
+                    new = with_forms(new, below, FORMS_FROM * thick, patch.forms)
         if patch.way == "smear":
             return below + np.float32(patch.strength) * (new - works_on)
         _mend(below, np.ascontiguousarray(new), works_on, covered, np.float32(patch.strength))
