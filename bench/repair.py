@@ -59,6 +59,8 @@ def main() -> None:
             print(rows[-1], flush=True)
     rows.append(f"| Alto 3's clamp, before the backdrop | {clamp()} |")
     print(rows[-1], flush=True)
+    rows.append(f"| the same, taken from the backdrop alone | {clamp(limited=True)} |")
+    print(rows[-1], flush=True)
     rows.append(f"| Alto 3's stray hairs | {hairs()} |")
     print(rows[-1], flush=True)
     rows.append(f"| the same, found by its sentence | {found_hairs()} |")
@@ -217,23 +219,31 @@ def _thing(name: str, least: float) -> tuple[Decoded, Floats, Floats, np.ndarray
     return picture, was, wanted, apart > least
 
 
-def _fill(picture: Decoded, where: np.ndarray) -> Renderer:
-    png = base64.b64encode(cv2.imencode(".png", where.astype(np.uint8) * 255)[1].tobytes()).decode()
-    areas = [{"id": "a", "parts": [{"source": "file", "png": png}]}]
+def _fill(picture: Decoded, where: np.ndarray, within: np.ndarray | None = None) -> Renderer:
+    masks = {"a": where} | ({} if within is None else {"b": within})
+    pngs = {name: cv2.imencode(".png", mask.astype(np.uint8) * 255)[1].tobytes() for name, mask in masks.items()}
+    areas = [
+        {"id": name, "parts": [{"source": "file", "png": base64.b64encode(png).decode()}]} for name, png in pngs.items()
+    ]
     document = {"format": "needlepoint-sheet", "version": 1, "areas": areas,
                 "touches": [{"id": "r", "kind": "repair", "settings": {}}]}  # fmt: skip
-    filling = filling_for(Renderer(picture, read_sheet(document)), "r", None, "a", 0)
+    filling = filling_for(Renderer(picture, read_sheet(document)), "r", None, "a", 0, None if within is None else "b")
     patch = {"id": "f", "way": "fill", "filling": filling.model_dump()}
     return Renderer(picture, sheet_of("repair", {"patches": [patch]}))
 
 
-def clamp() -> str:
-    """The orange tip of the clamp, which lies before the backdrop, by a fill."""
+def clamp(limited: bool = False) -> str:
+    """The orange tip of the clamp, which lies before the backdrop, by a fill; ``limited``: from the backdrop alone."""
     picture, was, wanted, where = _thing("clamp", 0.06)
     orange = where & (was[..., 1] > 0.06)
     mask = cv2.morphologyEx(orange.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((15, 15), np.uint8))
     mask = cv2.dilate(mask, np.ones((9, 9), np.uint8)) > 0
-    return told("fill", was, to_lab(_fill(picture, mask), picture), wanted, orange)
+    within = None
+    if limited:
+        # Pale and green, as neither hair nor clamp nor jersey is.
+        green = (was[..., 0] > 0.55) & (was[..., 1] < 0) & (was[..., 2] > 0.015)
+        within = cv2.erode(cv2.morphologyEx(green.astype(np.uint8), cv2.MORPH_OPEN, np.ones((7, 7))), np.ones((5, 5)))
+    return told("fill", was, to_lab(_fill(picture, mask, within), picture), wanted, orange)
 
 
 def hairs() -> str:

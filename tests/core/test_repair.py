@@ -9,6 +9,7 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
+from retouch.mend.fill import choose
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
 from retouch.render.cache import Cache
@@ -280,6 +281,19 @@ def test_a_patch_takes_from_an_area_alone_if_it_is_told_to():
     ):
         with pytest.raises(PictureError, match="take from"):
             find()
+
+
+def test_a_fill_beside_another_thing_does_not_come_to_look_like_it():
+    # Dark hair at the left, before a backdrop that is bright at the top, where the hole is, and darker below.
+    y, x = np.mgrid[:120, :160]
+    backdrop = cv2.GaussianBlur(np.where(y < 70, 0.7, 0.4).astype(np.float32), (0, 0), 6)
+    hair, hole = x < 60, (x >= 60) & (x < 84) & (y >= 20) & (y < 50)
+    picture = np.where(hair, 0.15, backdrop) + RNG.normal(0, 0.01, backdrop.shape)
+    chosen = choose(np.repeat(picture[..., None], 3, 2), hole, ~hair, 0)
+    assert chosen is not None
+    labels, offsets = chosen
+    by = offsets[labels[hole]]
+    assert picture[y[hole] + by[:, 1], x[hole] + by[:, 0]].mean() > 0.65
 
 
 def test_nothing_to_fill_with_and_nothing_to_fill_are_told():

@@ -24,6 +24,8 @@ GROWN = 0.6
 """Share of the work until the guide is there."""
 HALF = 3
 """Half of a patch: 7 × 7 pixels."""
+BEHIND = 0.5
+"""How far beside the hole the guide goes on behind what is no source, in the hole's widths."""
 COARSEST = 10
 """Pixels across the hole at the coarsest level."""
 ROUNDS, SEARCHES = 4, 2
@@ -65,13 +67,17 @@ def choose(
         return None
     rng = np.random.default_rng(seed)
     picture = picture.astype(np.float32)
-    guide, field = _grow(picture, hole, known, rng, lambda share: tell(share * GROWN))
+    # What lies beside and is no source is another thing: the guide goes on behind it, and does not look like it.
+    size = np.sqrt(hole.sum())
+    far = cv2.distanceTransform((~hole).astype(np.uint8), cv2.DIST_L2, 5)
+    behind = hole | (~allowed & (far < max(4 * HALF, BEHIND * size)))
+    guide, field = _grow(picture, behind, known, rng, lambda share: tell(share * GROWN))
     offsets = _frequent(field, hole, rng)
     # Labels are laid in the hole, and look as far round it as the costs at its rim do.
     rows, columns = np.flatnonzero(hole.any(1)), np.flatnonzero(hole.any(0))
     part = np.s_[max(0, rows[0] - 3) : rows[-1] + 4, max(0, columns[0] - 3) : columns[-1] + 4]
     shifted, possible = _shifted(picture, known, part, offsets)
-    data = _data(picture[part], guide[part], hole[part], shifted, possible)
+    data = _data(picture[part], guide[part], hole[part], known[part], shifted, possible)
     labels = np.full(hole.shape, NONE, np.uint8)
     laid = _agree(shifted, data, hole[part], lambda share: tell(GROWN + share * (1 - GROWN)))
     labels[part] = np.where(hole[part], laid, NONE)
@@ -273,10 +279,10 @@ def _shifted(
     return shifted, possible
 
 
-def _data(picture: Floats, guide: Floats, hole: Mask, shifted: Floats, possible: Mask) -> Floats:
+def _data(picture: Floats, guide: Floats, hole: Mask, known: Mask, shifted: Floats, possible: Mask) -> Floats:
     """What each label costs at each pixel (n × h × w): how unlike the guide it is, and at the rim the picture."""
     rim = cv2.dilate(hole.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    rim &= ~hole
+    rim &= known
     data = np.empty(possible.shape, np.float32)
     for n in range(len(shifted)):
         like = _squared(cv2.blur(shifted[n] - guide, (3, 3)))
