@@ -430,7 +430,9 @@ class Repair(Drawn):
         by = np.rint(np.array(filling.offsets) * grid.unit).astype(np.int64)
         margin = int(np.abs(by).max())
         even = evened(_at_grid(canvas, frame, around, margin), margin, labels, by)
-        new += resample(even, around, box)
+        # Beyond the last of the grid's pixels goes on what it says there.
+        said = resample((labels != NONE).astype(np.float32), around, box)
+        new += resample(even, around, box) / np.maximum(said, 1e-6)[..., None]
         return new, Coverage(covered)
 
     def _taken(self, patch: Patch, canvas: Encoded, frame: Frame, box: Frame) -> tuple[Floats, Floats]:
