@@ -38,6 +38,8 @@ def test_found_areas_appear_when_the_search_is_over_and_are_shown_on_the_stage(c
     room = choir("Alto 1")
     room.until(lambda: "Looking for faces" in room.text("aside[aria-label=Areas]"))
     work("search")
+    # Skin is there first; what comes after it moves it from under the pointer.
+    room.until(lambda: room.all("[data-found=irises]"))
     skin = room.one("[data-found=skin]")
     assert not room.all("[data-found=teeth]")
     cheek, hair, wall = (0.33, 0.52), (0.17, 0.6), (0.1, 0.08)

@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from retouch.bands import in_bands
 from retouch.kernels import kernel
-from retouch.touches.averages import blurred
 from retouch.types import Coverage, Floats
 
 CELLS, MOST_CELLS = 28, 64
@@ -83,8 +82,11 @@ def difference(
     start = _cell_before(origin[0] - left, cell), _cell_before(origin[1] - top, cell)
     far = _across(*here, Coverage(covered[part]), rim, cell)
     if far is None:
-        smooth = blurred(here[1], texture) if isfinite(texture) else np.float32(0)
-        out[part] = _laid(here[0], here[1] - smooth, rim, start, cell) - smooth
+        if isfinite(texture):
+            smooth = cv2.GaussianBlur(here[1], (0, 0), max(texture, 0.3), borderType=cv2.BORDER_REFLECT)
+            out[part] = _laid(here[0], here[1] - smooth, rim, start, cell) - smooth
+        else:
+            out[part] = _laid(*here, rim, start, cell)
         return out
     near = _laid(*here, rim & (far < CLEAR), start, cell)
     beyond = _laid(*here, rim & (far > 1 - CLEAR), start, cell)
