@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from retouch.colour import encoding, icc, oklab, spaces
+from retouch.colour import encoding, icc, logs, oklab, spaces
 from retouch.types import PictureError
 
 REFERENCE = {
@@ -23,6 +23,12 @@ def test_the_encoding_is_the_srgb_curve():
     linear = np.linspace(0, 1, 1001)
     np.testing.assert_allclose(encoding.encode(linear), colour.models.eotf_inverse_sRGB(linear), atol=1e-9)
     np.testing.assert_allclose(encoding.decode(linear), colour.models.eotf_sRGB(linear), atol=1e-9)
+
+
+@pytest.mark.parametrize(("most", "off"), [(0.9, 4e-5), (2.0, 2e-3)])
+def test_the_near_exponential_is_as_right_as_it_says(most, off):
+    for v in np.linspace(-most, most, 101, dtype=np.float32):
+        assert logs.exp_of(v) == pytest.approx(np.exp(float(v)), rel=off)
 
 
 @given(st.floats(-20, 20))

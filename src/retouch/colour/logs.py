@@ -28,7 +28,7 @@ def log_of(v: Any, logs: Any) -> Any:
 
 @numba.njit(nogil=True, cache=True, fastmath=True)
 def exp_of(v: Any) -> Any:
-    """e to the power of ``v``, by its series at a quarter: right to 0.002 % where |v| < 0.9, to 0.1 % where |v| < 2."""
+    """e to the power of ``v``, by its series at a quarter: right to 0.004 % where |v| < 0.9, to 0.2 % where |v| < 2."""
     h = np.float32(0.25) * v
     p = np.float32(1) + h * (1 + h * (np.float32(1 / 2) + h * (np.float32(1 / 6) + h * np.float32(1 / 24))))
     p *= p

@@ -287,7 +287,7 @@ def _solve(light, skin, lamp, base, luma, level, mirrored):  # type: ignore[no-u
                 ei += lamp[c] * seen
                 of += luma[c] * seen
             s = (cc * ei - ce * ci) / (cc * ee - ce * ce + np.float32(STEADY))
-            level[y, x] = max(of, np.float32(1e-5))
+            level[y, x] = max(of, LEAST)
             mirrored[y, x] = max(min(max(s, np.float32(0)), ei / ee) - base * level[y, x], np.float32(0))
 
 
