@@ -11,6 +11,7 @@ import cv2
 import numpy as np
 
 from bench.skin import FACE_PIXELS, ROOT, WHO, amount, lab_of
+from retouch.colour.encoding import decode
 from retouch.colour.oklab import to_oklab
 from retouch.files.reading import read
 from retouch.frame import Frame
@@ -20,8 +21,10 @@ from retouch.render.plan import Renderer
 from retouch.sheet import Sheet, read_sheet
 from retouch.sheet.starting import FACE
 from retouch.touches import KINDS
+from retouch.touches.dodge_burn import DodgeBurn, LightStroke
+from retouch.touches.gain import LUMA
 from retouch.touches.repair import Patch
-from retouch.types import Floats, PictureError
+from retouch.types import Encoded, Floats, PictureError
 
 PAIRS = ROOT / "demo" / "pairs"
 SPOTS, SEEN, FALLEN, WIDEST = 12, 0.025, 0.2, 40
@@ -65,8 +68,9 @@ def main() -> None:
     print(rows[-1], flush=True)
     rows.append(f"| the same, found by its sentence | {found_hairs()} |")
     print(rows[-1], flush=True)
-    rows.append(f"| Tenor 1's hard shadow against a large lamp | {shadow()} |")
-    print(rows[-1], flush=True)
+    for strokes in (0, 150):
+        rows.append(f"| Tenor 1's hard shadow against a large lamp | {shadow(strokes)} |")
+        print(rows[-1], flush=True)
     for height in (8, 20, 100):
         rows.append(f"| Mezzo 1's red pupils, {height} px across | {red('red-eyes', 'with', 'without', height)} |")
         print(rows[-1], flush=True)
@@ -169,7 +173,7 @@ def scar(who: str) -> str:
 
 
 def spots(who: str) -> str:
-    """Blemishes taken away one by one, by a click of a size that covers each."""
+    """Blemishes taken away one by one, by a click that covers each whole."""
     picture, was, wanted, apart, skin, scarred = marks(who)
     skin &= ~cv2.dilate(scarred.astype(np.uint8), np.ones((9, 9), np.uint8)).astype(bool)
     found = Skin(skin)
@@ -186,8 +190,8 @@ def spots(who: str) -> str:
             continue
         tried += 1
         stroke = {
-            "size": (2.6 * radius + 6) / unit,
-            "softness": 0.4,
+            "size": (3 * radius + 6) / unit,
+            "softness": 0.3,
             "points": [[(x + 0.5) / unit, (y + 0.5) / unit, 1]],
         }
         patch = Patch.model_validate({"id": str(tried), "way": "spot", "strokes": [stroke]})
@@ -269,8 +273,11 @@ def found_hairs() -> str:
     return told("its sentence", was, now, wanted, where)
 
 
-def shadow() -> str:
-    """The nose's shadow, by its ready sentence on all that is skin-coloured; measured where the two lamps differ."""
+def shadow(strokes: int = 0) -> str:
+    """The nose's shadow, by its ready sentence on all that is skin-coloured; measured where the two lamps differ.
+
+    Then so many soft dabs of light, each where what was had in mind is furthest away: it is the large lamp's picture.
+    """
     pictures = pair("shadow")
     was, wanted = (lab_of(p) for p in pictures)
     skin = cv2.morphologyEx((was[..., 1] > 0.005).astype(np.uint8), cv2.MORPH_OPEN, np.ones((5, 5), np.uint8)) * 255
@@ -279,9 +286,36 @@ def shadow() -> str:
     kind = KINDS["shadow-edge"]
     width = kind.model_fields["width"].default * FACE_PIXELS / max(pictures[0].width, pictures[0].height) / FACE
     settings = {**kind.starts[0].settings, "width": width}
-    now = to_lab(Renderer(pictures[0], sheet_of("shadow-edge", settings, areas)), pictures[0])
+    sheet = sheet_of("shadow-edge", settings, areas)
+    if strokes:
+        # Also where skin shines and is no longer skin-coloured.
+        closed = cv2.morphologyEx(skin, cv2.MORPH_CLOSE, np.ones((41, 41), np.uint8)) > 0
+        painted = DodgeBurn(strokes=_painted(Renderer(pictures[0], sheet), pictures[1], closed, strokes))
+        light = sheet_of("dodge-burn", painted.model_dump()).touches
+        sheet = sheet.model_copy(update={"touches": [*sheet.touches, *light]})
+    now = to_lab(Renderer(pictures[0], sheet), pictures[0])
     apart = np.linalg.norm(cv2.GaussianBlur(was - wanted, (0, 0), GRAIN), axis=-1)
-    return told("its sentence", was, now, wanted, (skin > 0) & (apart > LAMPS), True)
+    words = f"its sentence, and {strokes} soft dabs of light" if strokes else "its sentence"
+    return told(words, was, now, wanted, (skin > 0) & (apart > LAMPS), True)
+
+
+def _painted(before: Renderer, wanted: Decoded, where: np.ndarray, most: int) -> list[LightStroke]:
+    """Dabs of three sizes, 0.2 EV each, where light still is furthest from what is wanted, until it is near enough."""
+    whole = Frame.whole(wanted.width, wanted.height)
+    ev, now = (np.log2(np.maximum(decode(Encoded(p)) @ LUMA, 1e-3)) for p in (wanted.read(whole), before.draw(whole)))
+    left, strokes = np.where(where, ev - now, 0).astype(np.float32), []
+    for size in (0.16, 0.08, 0.04):
+        while len(strokes) < most:
+            calm = cv2.GaussianBlur(left, (0, 0), size * whole.unit / 5)
+            y, x = np.unravel_index(np.argmax(np.abs(calm)), calm.shape)
+            if abs(calm[y, x]) < 0.12:
+                break
+            at = (float(x + 0.5) / whole.unit, float(y + 0.5) / whole.unit, 1.0)
+            strokes.append(LightStroke(size=size, softness=1, flow=0.2, darker=bool(calm[y, x] < 0), points=[at]))
+            laid = np.zeros(whole.shape, np.float32)
+            strokes[-1].lay(laid, whole)
+            left -= strokes[-1].sign * laid
+    return strokes
 
 
 def red(name: str, first: str, second: str, height: int) -> str:

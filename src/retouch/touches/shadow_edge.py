@@ -100,10 +100,9 @@ class ShadowEdge(Wide):
 
 def _edges(shading: Floats, inside: np.ndarray) -> tuple[Floats, Floats]:
     """The band round shadows' edges, 0…1, and how far a place lies on the lit side, 0…1 (h × w)."""
-    level = shading.mean(2)
+    level = _mean(shading)
     smooth = cv2.GaussianBlur(shading, (0, 0), 1.0)
-    grey = np.ascontiguousarray(smooth.mean(2))
-    gx, gy = (cv2.Sobel(grey, cv2.CV_32F, *d, ksize=3, scale=1 / 8) for d in ((1, 0), (0, 1)))
+    gx, gy = (cv2.Sobel(_mean(smooth), cv2.CV_32F, *d, ksize=3, scale=1 / 8) for d in ((1, 0), (0, 1)))
     steep = np.hypot(gx, gy) + 1e-6
     height, width = level.shape
     x, y = np.meshgrid(np.arange(width, dtype=np.float32), np.arange(height, dtype=np.float32))
@@ -118,10 +117,10 @@ def _edges(shading: Floats, inside: np.ndarray) -> tuple[Floats, Floats]:
         return np.asarray(there > 0.5)
 
     across = at(BAND) - at(-BAND)
-    step = across.mean(2)
-    tint = (across.max(2) - across.min(2)) / np.maximum(step, 1e-3)
+    step, channels = _mean(across), cv2.split(across)
+    tint = (np.maximum.reduce(channels) - np.minimum.reduce(channels)) / np.maximum(step, 1e-3)
     # Narrow: most of the step lies within the band, not beyond it.
-    beyond = (at(3 * BAND) - at(-3 * BAND)).mean(2)
+    beyond = _mean(at(3 * BAND) - at(-3 * BAND))
     ridge = (steep >= _along(steep, nx, ny, x, y, 1)) & (steep >= _along(steep, nx, ny, x, y, -1))
     strength = np.clip((step - STEP[0]) / (STEP[1] - STEP[0]), 0, 1)
     strength *= 1 - np.clip((tint - TINT[0]) / (TINT[1] - TINT[0]), 0, 1)
@@ -137,6 +136,10 @@ def _edges(shading: Floats, inside: np.ndarray) -> tuple[Floats, Floats]:
     around = cv2.GaussianBlur(level, (0, 0), 2.0 * BAND)
     lit = 1 / (1 + np.exp(-8 * (level - around)))
     return np.asarray(np.clip(band, 0, 1), np.float32), np.asarray(lit, np.float32)
+
+
+def _mean(colours: Floats) -> Floats:
+    return np.asarray(cv2.transform(colours, np.full((1, 3), 1 / 3, np.float32)))
 
 
 def _along(values: Floats, nx: Floats, ny: Floats, x: Floats, y: Floats, far: float) -> Floats:
