@@ -101,7 +101,7 @@ class ShadowEdge(Wide):
 def _edges(shading: Floats, inside: np.ndarray) -> tuple[Floats, Floats]:
     """The band round shadows' edges, 0…1, and how far a place lies on the lit side, 0…1 (h × w)."""
     level = _mean(shading)
-    smooth = cv2.GaussianBlur(shading, (0, 0), 1.0)
+    smooth: Floats = np.asarray(cv2.GaussianBlur(shading, (0, 0), 1.0))
     gx, gy = (cv2.Sobel(_mean(smooth), cv2.CV_32F, *d, ksize=3, scale=1 / 8) for d in ((1, 0), (0, 1)))
     steep = np.hypot(gx, gy) + 1e-6
     height, width = level.shape
