@@ -9,7 +9,7 @@ from retouch.colour.encoding import decode, encode
 from retouch.colour.oklab import to_oklab
 from retouch.colour.spaces import SRGB, WORKING, between
 from retouch.frame import Frame
-from retouch.mend.fill import choose
+from retouch.mend.fill import NONE, choose, evened
 from retouch.mend.halves import shading
 from retouch.mend.source import search, snap
 from retouch.render.cache import Cache
@@ -294,6 +294,23 @@ def test_a_fill_beside_another_thing_does_not_come_to_look_like_it():
     labels, offsets = chosen
     by = offsets[labels[hole]]
     assert picture[y[hole] + by[:, 1], x[hole] + by[:, 0]].mean() > 0.65
+    # Nor do pixels that are half hair make it darker.
+    plain = np.full((50, 70, 3), 0.7, np.float32)
+    plain[:, :19], plain[:, 19] = 0.15, 0.62
+    labels = np.full((30, 50), NONE, np.uint8)
+    labels[5:25, 10:40] = 0
+    assert np.abs(evened(plain, 10, labels, np.array([[10, 0]]))).max() < STEP
+
+
+def test_no_line_shows_where_a_fill_takes_from_the_pictures_border():
+    picture = np.repeat((0.4 + 0.2 * Y)[..., None], 3, 2)
+    labels = np.full((30, 30), NONE, np.uint8)
+    labels[5:15, 5:25], labels[15:25, 5:25] = 0, 1
+    # The lower half from the picture's first rows on, the upper from beside.
+    by = [(0.3, 0.0), (0.3, -75 / 150)]
+    filling = {"unit": 150, "x": 60, "y": 60, "w": 30, "h": 30, "offsets": by, "labels": packed(labels)}
+    out = drawn(picture, {"id": "f", "way": "fill", "filling": filling})[240:360, 300, 0]
+    assert np.abs(np.diff(out)).max() < STEP
 
 
 def test_nothing_to_fill_with_and_nothing_to_fill_are_told():

@@ -34,6 +34,8 @@ LABELS, MESSAGES = 24, 5
 FAR = 1e3
 STRANGE = 0.15
 """Steps at the rim beyond which it is another thing that lies beside, whose colour does not run in."""
+MIXED = 1
+"""Pixels beside such a thing that hold some of it."""
 NONE = 255
 """The label of what is not filled."""
 
@@ -383,11 +385,35 @@ def evened(around: Floats, margin: int, labels: NDArray[np.uint8], offsets: NDAr
     # What lies in the hole itself is to go: its steps are nobody's.
     known = np.stack([~at(hole, dx, dy) for dx, dy in offsets])
     picture = np.ascontiguousarray(at(around, 0, 0))
-    return np.asarray(_even(picture, shifted, known, labels.astype(np.int64), labels != NONE))
+    own = labels.astype(np.int64)
+    strange = _strange(picture, shifted, own, labels != NONE).astype(np.uint8)
+    # Beside another thing lie pixels that are half of it.
+    strange = cv2.dilate(strange, np.ones((2 * MIXED + 1, 2 * MIXED + 1), np.uint8))
+    return np.asarray(_even(picture, shifted, known, own, labels != NONE, strange > 0))
 
 
 @numba.njit(nogil=True, cache=True)
-def _even(picture: Any, shifted: Any, known: Any, labels: Any, hole: Any) -> Any:
+def _strange(picture: Any, shifted: Any, labels: Any, hole: Any) -> Any:
+    """Where at the rim or next to it another thing lies (h × w)."""
+    height, width = hole.shape
+    out = np.zeros(hole.shape, np.bool_)
+    for y in range(height):
+        for x in range(width):
+            if not hole[y, x]:
+                continue
+            for dy, dx in ((-1, 0), (1, 0), (0, -1), (0, 1)):
+                for far in range(1, MIXED + 2):
+                    ny, nx = y + far * dy, x + far * dx
+                    if not (0 <= ny < height and 0 <= nx < width) or hole[ny, nx]:
+                        break
+                    for c in range(3):
+                        if abs(picture[ny, nx, c] - shifted[labels[y, x], ny, nx, c]) > STRANGE:
+                            out[ny, nx] = True
+    return out
+
+
+@numba.njit(nogil=True, cache=True)
+def _even(picture: Any, shifted: Any, known: Any, labels: Any, hole: Any, strange: Any) -> Any:
     height, width = hole.shape
     out = np.zeros((height, width, 3), np.float32)
     steps = ((-1, 0), (1, 0), (0, -1), (0, 1))
@@ -424,12 +450,7 @@ def _even(picture: Any, shifted: Any, known: Any, labels: Any, hole: Any) -> Any
                                 two = one
                             step = 0.5 * (one + two) - (shifted[own, y, x, c] - shifted[other, ny, nx, c])
                             total[c] += out[ny, nx, c] + step
-                    else:
-                        far = np.float32(0)
-                        for c in range(3):
-                            far = max(far, abs(picture[ny, nx, c] - shifted[own, ny, nx, c]))
-                        if far > STRANGE:
-                            continue
+                    elif not strange[ny, nx]:
                         count += 1
                         for c in range(3):
                             total[c] += picture[ny, nx, c] - shifted[own, ny, nx, c]

@@ -4,7 +4,7 @@ import base64
 import zlib
 from dataclasses import replace
 from functools import cached_property
-from math import inf
+from math import ceil, inf
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 import cv2
@@ -407,6 +407,7 @@ class Repair(Drawn):
         around = Frame(*grid.scale, grid.x - EDGE, grid.y - EDGE, grid.w + 2 * EDGE, grid.h + 2 * EDGE)
         new = np.zeros_like(below)
         total = np.zeros(box.shape, np.float32)
+        rim = np.ones((2 * ceil(box.unit / grid.unit) + 1,) * 2, np.uint8)
         for n, (dx, dy) in enumerate(filling.offsets):
             here = labels == n
             if not here.any():
@@ -420,7 +421,8 @@ class Repair(Drawn):
             share = resample(here.astype(np.float32), around, own)
             one = patch.model_copy(update={"source": (dx, dy)})
             taken, there = self._taken(one, canvas, frame, own)
-            share *= there
+            # A label's rim runs half a pixel of the grid further, also beyond the picture.
+            share *= cv2.dilate(there, rim)
             cut = own.slices_in(box)
             new[cut] += share[..., None] * taken
             total[cut] += share
