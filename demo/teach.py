@@ -244,13 +244,7 @@ def main() -> None:
             (out_kinds if aside else kinds).extend(k for _, k in got)
             print(path.stem, flush=True)
     x, y = np.concatenate(values), np.concatenate(kinds)
-    model = HistGradientBoostingClassifier(
-        max_iter=ROUNDS, learning_rate=0.14, max_leaf_nodes=24, min_samples_leaf=80, l2_regularization=5.0,
-        max_features=0.4, early_stopping=False, random_state=7,
-    ).fit(x, y)  # fmt: skip
-    trees = as_trees(model)
-    worst = float(np.abs(trees.likely(x[:2000]) - model.predict_proba(x[:2000])).max())
-    print(f"{len(x)} pixels; the plain evaluator differs by {worst:.1e}")
+    trees = fitted(x, y, ROUNDS, 0.14, 80)
     if out_values:
         guess = trees.likely(np.concatenate(out_values)).argmax(1)
         truth = np.concatenate(out_kinds)
@@ -267,7 +261,19 @@ def begin(model: Path, classes: int) -> None:
         Trees(np.zeros(classes), np.zeros((classes, 1), int), none - 1, none * 0.0, none, none).save(model)
 
 
-def as_trees(model: HistGradientBoostingClassifier) -> Trees:
+def fitted(x: Floats, y: np.ndarray, rounds: int, rate: float, least: int) -> Trees:
+    """Trees for the features ``x`` (n × f) of pixels of the classes ``y``, each leaf of ``least`` pixels or more."""
+    model = HistGradientBoostingClassifier(
+        max_iter=rounds, learning_rate=rate, max_leaf_nodes=24, min_samples_leaf=least, l2_regularization=5.0,
+        max_features=0.4, early_stopping=False, random_state=7,
+    ).fit(x, y)  # fmt: skip
+    trees = _as_trees(model)
+    worst = float(np.abs(trees.likely(x[:2000]) - model.predict_proba(x[:2000])).max())
+    print(f"{len(x)} pixels; the plain evaluator differs by {worst:.1e}")
+    return trees
+
+
+def _as_trees(model: HistGradientBoostingClassifier) -> Trees:
     """The plain lists of a taught model."""
     rounds = model._predictors
     roots = np.zeros((len(rounds[0]), len(rounds)), np.int32)

@@ -8,7 +8,7 @@ the file and the mesh are changed by chance. The guests are never looked at. The
 import argparse
 import json
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass, replace
 from functools import partial
@@ -16,15 +16,15 @@ from pathlib import Path
 
 import cv2
 import numpy as np
-from sklearn.ensemble import HistGradientBoostingClassifier
 
-from demo.teach import DEMO, PROCESSES, as_trees, begin
+from demo.teach import DEMO, PROCESSES, begin, fitted
 from retouch.colour.encoding import decode, encode
 from retouch.colour.tones import clipped_oklab
 from retouch.faces import eye_parts as parts
 from retouch.faces import mesh
 from retouch.faces.eyes import guessed
 from retouch.faces.finding import EYES_SIDE, find
+from retouch.faces.upright import moved
 from retouch.files.reading import read
 from retouch.frame import Frame, resample
 from retouch.render.picture import Decoded
@@ -52,13 +52,18 @@ class View:
     truth: dict[str, Floats]
 
 
-def views(label: Path) -> Iterator[View]:
-    """Everybody on the picture that a file of labels is about, at several sizes."""
+def views(
+    label: Path,
+    kinds: tuple[str, ...] = (*KINDS, "lashes", "skin"),
+    near: tuple[int, ...] = (*mesh.EYES[0], *mesh.EYES[1]),
+    most: int = EYES_SIDE,
+) -> Iterator[View]:
+    """Everybody on the picture that a file of labels is about, at several sizes, cut out round points of the mesh."""
     picture = Decoded(read(next((label.parents[1] / "pictures").glob(f"{label.stem}.*"))))
     found = find(picture)
     with np.load(label.with_suffix(".npz")) as masks:
-        masks = {name: masks[name].astype(np.float32)[..., None] / 255 for name in (*KINDS, "lashes", "skin")}
-    whole = Frame.whole(*masks["skin"].shape[1::-1])
+        masks = {name: masks[name].astype(np.float32)[..., None] / 255 for name in kinds}
+    whole = Frame.whole(*next(iter(masks.values())).shape[1::-1])
     long = max(picture.width, picture.height)
     for person in json.loads(label.read_text())["people"]:
         nose = np.array(person["landmarks"]["nose-tip"])
@@ -66,10 +71,10 @@ def views(label: Path) -> Iterator[View]:
             marks = np.array(face.landmarks)
             if not len(marks) or np.hypot(*(marks[mesh.NOSE[0]] - nose)) > 0.05:
                 continue
-            there = marks[[*mesh.EYES[0], *mesh.EYES[1]]]
+            there = marks[list(near)]
             middle, half = (there.min(0) + there.max(0)) / 2, 0.7 * float(np.ptp(there, axis=0).max())
             for size in sorted({min(size, long) for size in SIZES}):
-                share = min(size / long, EYES_SIDE / (2 * half * long))
+                share = min(size / long, most / (2 * half * long))
                 at = Frame.whole(round(picture.width * share), round(picture.height * share))
                 at = at.within(*(middle - half), *(middle + half)) or at
                 yield View(
@@ -124,12 +129,23 @@ def changed(view: View, rng: np.random.Generator) -> tuple[View, Encoded, Floats
         out += truth["pupils"][..., None] * (flash - out).astype(np.float32)
     if rng.random() < 0.3:
         by(truth["eye-whites"], np.exp(rng.normal(-0.2, 0.3) + rng.normal(0, [0.03, 0.05, 0.05])))
+    encoded = taken(out, [view.points[list(lids)].mean(0) for lids in mesh.EYES], wide, rng)
+    points = jittered(view.points, wide, rng)
+    for lids, iris in zip(mesh.EYES, mesh.IRISES, strict=True):
+        points[[*lids, *iris]] += rng.normal(0, 0.02 * wide, 2)
+        points[list(iris)] += rng.normal(0, 0.02 * wide, 2)
+    return view, encoded, points
+
+
+def taken(out: Floats, middles: list[Floats], wide: float, rng: np.random.Generator) -> Encoded:
+    """As light, a camera and a file may make it; ``wide``: pixels of a feature, ``middles``: where it may be."""
     if rng.random() < 0.35:
         # A shadow's edge across.
         y, x = np.mgrid[: out.shape[0], : out.shape[1]]
-        middle, turn = view.points[list(mesh.EYES[rng.integers(2)])].mean(0), rng.uniform(0, 2 * np.pi)
+        middle, turn = middles[rng.integers(len(middles))], rng.uniform(0, 2 * np.pi)
         far = (x - middle[0]) * np.cos(turn) + (y - middle[1]) * np.sin(turn) + rng.normal(0, 0.3) * wide
-        by(rng.uniform(0.2, 0.8) / (1 + np.exp(-far / (rng.uniform(0.05, 0.4) * wide))), np.zeros(3))
+        dark = rng.uniform(0.2, 0.8) / (1 + np.exp(-far / (rng.uniform(0.05, 0.4) * wide)))
+        out = out * (1 - dark[..., None]).astype(np.float32)
     out = out * 2.0 ** rng.normal(0, 0.6) * rng.uniform(0.8, 1.25, 3)
     out = out + (rng.uniform(0, 0.03) if rng.random() < 0.3 else 0)
     if rng.random() < 0.4:
@@ -140,41 +156,50 @@ def changed(view: View, rng: np.random.Generator) -> tuple[View, Encoded, Floats
         quality = [cv2.IMWRITE_JPEG_QUALITY, int(rng.integers(55, 95))]
         _, data = cv2.imencode(".jpg", (encoded * 255).astype(np.uint8), quality)
         encoded = cv2.imdecode(data, cv2.IMREAD_COLOR) / 255.0
-    middle, turn = view.points.mean(0), rng.normal(0, 0.03)
+    return Encoded(encoded.astype(np.float32))
+
+
+def jittered(points: Floats, wide: float, rng: np.random.Generator) -> Floats:
+    """A mesh as it might lie."""
+    middle, turn = points.mean(0), rng.normal(0, 0.03)
     spin = np.array([[np.cos(turn), -np.sin(turn)], [np.sin(turn), np.cos(turn)]])
-    points = (view.points - middle) @ spin.T * (1 + rng.normal(0, 0.03)) + middle + rng.normal(0, 0.025 * wide, 2)
-    for lids, iris in zip(mesh.EYES, mesh.IRISES, strict=True):
-        points[[*lids, *iris]] += rng.normal(0, 0.02 * wide, 2)
-        points[list(iris)] += rng.normal(0, 0.02 * wide, 2)
-    return view, Encoded(encoded.astype(np.float32)), points
+    out = (points - middle) @ spin.T * (1 + rng.normal(0, 0.03)) + middle + rng.normal(0, 0.025 * wide, 2)
+    return np.asarray(out)
 
 
-def samples(view: View, colours: Encoded, points: Floats, rng: np.random.Generator) -> Iterator[tuple[Floats, Floats]]:
+def samples(
+    view: View, colours: Encoded, points: Floats, rng: np.random.Generator
+) -> Iterator[tuple[Floats, np.ndarray]]:
     """Features and classes of some pixels of each open eye, more of them near borders."""
     lab = clipped_oklab(colours)
     for eye in (0, 1):
         if eye in view.closed:
             continue
         way = parts.upright(points, eye)
-        there, own = parts.onto(lab, way), parts.moved(points, way)
+        there, own = parts.MAP.onto(lab, way), moved(points, way)
         values = parts.measured(there, own, eye, guessed(there, own, eye))
-        truth = np.stack([parts.onto(view.truth[kind], way) for kind in KINDS])
-        truth = np.concatenate([1 - truth.sum(0, keepdims=True), truth])
-        kind, sure = truth.argmax(0), truth.max(0)
-        near = cv2.dilate((kind > 0).astype(np.uint8), np.ones((17, 17))) > 0
-        edge = cv2.dilate((sure < 0.95).astype(np.uint8), np.ones((5, 5))) > 0
-        weight = np.where(sure < 0.5, 0, np.where(near, np.where(edge, 2.0, 1.0), 0.15)).ravel()
-        if (kind > 0).sum() < 6:
-            continue
-        count = min(PIXELS, int((weight > 0).sum()))
+        yield from some(values, [parts.MAP.onto(view.truth[kind], way) for kind in KINDS], PIXELS, rng)
+
+
+def some(
+    values: Floats, truth: list[Floats], most: int, rng: np.random.Generator
+) -> Iterator[tuple[Floats, np.ndarray]]:
+    """Features and classes of some pixels of a map, the first class being none of ``truth``; nothing if none shows."""
+    masks = np.stack([1 - np.sum(truth, axis=0), *truth])
+    kind, sure = masks.argmax(0), masks.max(0)
+    near = cv2.dilate((kind > 0).astype(np.uint8), np.ones((17, 17))) > 0
+    edge = cv2.dilate((sure < 0.95).astype(np.uint8), np.ones((5, 5))) > 0
+    weight = np.where(sure < 0.5, 0, np.where(near, np.where(edge, 2.0, 1.0), 0.15)).ravel()
+    if (kind > 0).sum() >= 6:
+        count = min(most, int((weight > 0).sum()))
         chosen = rng.choice(len(weight), count, replace=False, p=weight / weight.sum())
         yield values.reshape(-1, values.shape[-1])[chosen], kind.ravel()[chosen]
 
 
-def lesson(label: Path, versions: int) -> list[tuple[Floats, Floats]]:
+def lesson(label: Path, versions: int) -> list[tuple[Floats, np.ndarray]]:
     """Samples of everybody on a picture: as it is, and changed; by chance of its own."""
     rng = np.random.default_rng([SEED, zlib.crc32(label.stem.encode())])
-    out: list[tuple[Floats, Floats]] = []
+    out: list[tuple[Floats, np.ndarray]] = []
     for view in views(label):
         out += samples(view, Encoded(np.clip(encode(view.linear.astype(np.float64)), 0, 1)), view.points, rng)
         for _ in range(1, versions):
@@ -188,14 +213,16 @@ def left_out(label: Path) -> bool:
     return label.stem in UNTAUGHT or (words[0] == "Hard" and int(words[-1]) % ASIDE == 3)
 
 
-def main() -> None:
-    """Teach, and write the model."""
-    parser = argparse.ArgumentParser(prog="python -m demo.teach_eyes")
+def teach(
+    model: Path, classes: int, lesson: Callable[..., list[tuple[Floats, np.ndarray]]], module: str, rounds: int
+) -> None:
+    """Teach by the pictures that are named on the command line, and write the model."""
+    parser = argparse.ArgumentParser(prog=f"python -m {module}")
     parser.add_argument("--small", type=Path, nargs="+", required=True, help="folders of demo.sitters.rehearsal")
     parser.add_argument("--versions", type=int, default=8)
-    parser.add_argument("--into", type=Path, default=parts.MODEL)
+    parser.add_argument("--into", type=Path, default=model)
     options = parser.parse_args()
-    begin(parts.MODEL, 1 + len(KINDS))
+    begin(model, classes)
     labels = [p for folder in (*options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
     labels = [label for label in labels if not left_out(label)]
     values, kinds = [], []
@@ -204,16 +231,8 @@ def main() -> None:
             values += [v for v, _ in got]
             kinds += [k for _, k in got]
             print(path.stem, flush=True)
-    x, y = np.concatenate(values), np.concatenate(kinds)
-    model = HistGradientBoostingClassifier(
-        max_iter=ROUNDS, learning_rate=0.12, max_leaf_nodes=24, min_samples_leaf=60, l2_regularization=5.0,
-        max_features=0.4, early_stopping=False, random_state=7,
-    ).fit(x, y)  # fmt: skip
-    trees = as_trees(model)
-    worst = float(np.abs(trees.likely(x[:2000]) - model.predict_proba(x[:2000])).max())
-    print(f"{len(x)} pixels; the plain evaluator differs by {worst:.1e}")
-    trees.save(options.into)
+    fitted(np.concatenate(values), np.concatenate(kinds), rounds, 0.12, 60).save(options.into)
 
 
 if __name__ == "__main__":
-    main()
+    teach(parts.MODEL, 1 + len(KINDS), lesson, "demo.teach_eyes", ROUNDS)

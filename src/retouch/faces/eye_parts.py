@@ -15,14 +15,15 @@ import numpy as np
 
 from retouch.faces import mesh
 from retouch.faces.outlines import LEVEL, distance, filled, grown, smooth
+from retouch.faces.upright import Upright, shifted
 from retouch.segment.trees import Trees
 from retouch.types import Floats
 
 MODEL = Path(__file__).with_name("eye_parts.npz")
 OTHER, WHITE, IRIS, PUPIL = range(4)
 """Places of these among the classes of the model; other is skin, lashes and what lies before the eye."""
-WIDE, ACROSS, HIGH = 64, 96, 64
-"""Pixels from corner to corner, and the size of the map."""
+MAP = Upright(64, 96, 64)
+WIDE, ACROSS, HIGH = MAP.wide, MAP.across, MAP.high
 
 
 @dataclass(frozen=True)
@@ -42,44 +43,7 @@ def trees() -> Trees:
 
 def upright(points: Floats, eye: int) -> Floats:
     """The affine map (2 × 3) from the mesh's pixels onto an eye's own map: its outer corner left, its lids level."""
-    outer, inner = (points[number] for number in mesh.CORNERS[eye])
-    along = inner - outer
-    up, _ = mesh.upright(points)
-    across = np.array([-along[1], along[0]])
-    across = across * -np.sign(across @ up)
-    scale = WIDE / max(float(along @ along), 1e-9)
-    turn = np.stack([along, across]) * scale
-    start = np.array([(ACROSS - WIDE) / 2, HIGH / 2])
-    return np.column_stack([turn, start - turn @ outer])
-
-
-def onto(values: Floats, way: Floats) -> Floats:
-    """A picture (h × w, or with channels) on an eye's own map, by the affine map ``way`` of :func:`upright`."""
-    scale = float(np.hypot(*way[:, 0]))
-    if scale < 0.8:
-        values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 / scale), np.float32)
-    return _warped(values, way, (ACROSS, HIGH), cv2.BORDER_REPLICATE)
-
-
-def back(values: Floats, way: Floats, shape: tuple[int, int]) -> Floats:
-    """What stands on an eye's own map, on a picture of ``shape`` (rows, columns) again; 0 beside it."""
-    scale = float(np.hypot(*way[:, 0]))
-    if scale > 1.25:
-        values = np.asarray(cv2.GaussianBlur(values, (0, 0), 0.4 * scale), np.float32)
-    inverse = np.asarray(cv2.invertAffineTransform(way), np.float64)
-    return _warped(values, inverse, (shape[1], shape[0]), cv2.BORDER_CONSTANT)
-
-
-def _warped(values: Floats, way: Floats, size: tuple[int, int], beyond: int) -> Floats:
-    # The middle of the first pixel is at 0.5 in pixels of the picture, and at 0 for the drawing.
-    move = way.copy()
-    move[:, 2] += 0.5 * way[:, :2].sum(1) - 0.5
-    return np.asarray(cv2.warpAffine(values, move, size, flags=cv2.INTER_LINEAR, borderMode=beyond), np.float32)
-
-
-def moved(points: Floats, way: Floats) -> Floats:
-    """Places (n × 2, pixels of the picture) in pixels of an eye's own map."""
-    return np.asarray(points @ way[:, :2].T + way[:, 2])
+    return MAP.way(points, *mesh.CORNERS[eye])
 
 
 def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
@@ -124,7 +88,7 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
     # What lies about: steps of colour, and whether lids or lashes are near.
     for step in (4, 8, 14):
         for dx, dy in ((0, -step), (0, step), (-step, 0), (step, 0)):
-            there = _shifted(calm, dx, dy)
+            there = shifted(calm, dx, dy)
             layers += [there[..., 0] - light]
             if dx == 0:
                 layers += [there[..., 1] - calm[..., 1]]
@@ -145,9 +109,3 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
 
 def _channels(values: Floats) -> list[Floats]:
     return [values[..., i] for i in range(3)]
-
-
-def _shifted(values: Floats, dx: int, dy: int) -> Floats:
-    move = np.array([[1, 0, dx], [0, 1, dy]], np.float64)
-    size = values.shape[1], values.shape[0]
-    return np.asarray(cv2.warpAffine(values, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE))

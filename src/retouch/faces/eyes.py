@@ -11,6 +11,7 @@ from retouch.faces import eye_parts as parts
 from retouch.faces import mesh
 from retouch.faces.eye_parts import Guess
 from retouch.faces.outlines import LEVEL, disc, filled, grown, smooth
+from retouch.faces.upright import back, moved
 from retouch.types import Floats
 
 SHARPER = 1.6
@@ -35,7 +36,7 @@ def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats,
     out = np.zeros((3, *lab.shape[:2]), np.float32)
     for eye in open_eyes:
         way = parts.upright(points, eye)
-        there, own = parts.onto(lab, way), parts.moved(points, way)
+        there, own = parts.MAP.onto(lab, way), moved(points, way)
         guess = guessed(there, own, eye)
         seen = parts.measured(there, own, eye, guess)
         likely = parts.trees().likely(seen.reshape(-1, seen.shape[-1])).reshape(*seen.shape[:2], -1)
@@ -44,7 +45,7 @@ def eyes(lab: Floats, points: Floats, open_eyes: Sequence[int]) -> tuple[Floats,
         # What one pixel of the small map is, its neighbours mostly are.
         likely = np.asarray(cv2.GaussianBlur(likely, (0, 0), 1.0), np.float32)
         for number, part in enumerate((parts.WHITE, parts.IRIS, parts.PUPIL)):
-            laid = parts.back(np.ascontiguousarray(likely[..., part]), way, lab.shape[:2])
+            laid = back(np.ascontiguousarray(likely[..., part]), way, lab.shape[:2])
             np.maximum(out[number], laid, out=out[number])
     whites, irises, pupils = np.clip((out - 0.5) * SHARPER + 0.5, 0, 1)
     return whites, irises, pupils
