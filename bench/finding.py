@@ -31,16 +31,16 @@ DOCS = Path(__file__).parents[1] / "docs" / "finding.md"
 HEAD = """# How well the program finds
 
 Intersection over union of what the program finds with the exact labels of made-up sitters, both cut at one half on a
-map of 1000 pixels. **The choir** is what finding was taught on, beside sitters by chance: skin and hair by all but Bass
-2, eyes and mouths by all but Bass 2 and Tenor 1. **The guests** are other people by another recipe, in what is hard: no
-rule, number or model was fitted to them, and none may be. But two ways to make finding quicker were thrown away and a third
-was taken by what guests 7, 9 and 23 and the guests' lips showed: for person, hair and lips they are no longer wholly
-untouched. That skin and hair are looked for in the person as the model sees it, before its edges, was done for a first
-answer; the guests' hair is better by it, as it showed. How eyes, mouths and people are told apart, and that doubtful
-hair is none, was made on hard sitters and crowds by chance. They come from the same generator as the guests.
-Where no mesh of a face is found
-nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under the lids, so that there is little
-of an iris to find. Printed by `uv run python -m bench.finding`, which writes this page.
+map of 1000 pixels. **The choir** is what finding was taught on, beside sitters by chance: skin and hair by all but
+Bass 2, eyes and mouths by all but Bass 2 and Tenor 1. **The guests** are other people by another recipe, in what is
+hard: no rule, number or model was fitted to them, and none may be. But two ways to make finding quicker were thrown
+away and a third was taken by what guests 7, 9 and 23 and the guests' lips showed: for person, hair and lips they are
+no longer wholly untouched. That skin and hair are looked for in the person as the model sees it, before its edges, was
+done for a first answer; the guests' hair is better by it, as it showed. How eyes, mouths and people are told apart,
+and that doubtful hair is none, was made on hard sitters and crowds by chance. They come from the same generator as the
+guests. Where no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up
+under the lids, so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes
+this page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")
