@@ -38,13 +38,16 @@ def test_found_areas_appear_when_the_search_is_over_and_are_shown_on_the_stage(c
     room = choir("Alto 1")
     room.until(lambda: "Looking for faces" in room.text("aside[aria-label=Areas]"))
     work("search")
-    # Skin is there first; what comes after it moves it from under the pointer.
     room.until(lambda: room.all("[data-found=irises]"))
-    skin = room.one("[data-found=skin]")
     assert not room.all("[data-found=teeth]")
     cheek, hair, wall = (0.33, 0.52), (0.17, 0.6), (0.1, 0.08)
-    ActionChains(room.driver).move_to_element(skin).perform()
-    room.until(lambda: stitched(room, cheek) > 20)
+
+    def pointed_at_skin():
+        # Skin is there first; what comes after it moves it from under the pointer.
+        ActionChains(room.driver).move_to_element(room.one("[data-found=skin]")).perform()
+        return stitched(room, cheek) > 20
+
+    room.until(pointed_at_skin)
     assert stitched(room, hair) < 6
     assert stitched(room, wall) == 0
     # Looking alone changed nothing.

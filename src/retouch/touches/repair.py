@@ -421,8 +421,9 @@ class Repair(Drawn):
             share = resample(here.astype(np.float32), around, own)
             one = patch.model_copy(update={"source": (dx, dy)})
             taken, there = self._taken(one, canvas, frame, own)
-            # A label's rim runs half a pixel of the grid further, also beyond the picture.
-            share *= cv2.dilate(there, rim)
+            if not there.all():
+                # A label's rim runs half a pixel of the grid further, also beyond the picture.
+                share *= cv2.dilate(there, rim)
             cut = own.slices_in(box)
             new[cut] += share[..., None] * taken
             total[cut] += share
