@@ -47,8 +47,12 @@ left: a healing makes some of the skin up, and does not come nearer than that.
 How much a source's texture counts was set by all spots; what of a source is texture, and how far forms under spots
 stay, by those of the four groups other than Tenor 2's and Soprano 2's; how dark red pupils become by Mezzo 1's. The
 other red pupils were looked at by nobody.
+The hand that clicks was chosen as well: of four sizes and softnesses, on all sitters but Tenor 2 and Soprano 2, the one
+that covers a spot whole came out best (on those two it brought 0 and 6 points). So was the pixel beside hair that does
+not run into a fill, by this clamp, which is the only one.
 The dabs of light after a shadow's sentence paint towards the picture with the large lamp, as a photographer does
-towards what he has in mind: they tell what strokes can do, not what a sentence finds.
+towards what he has in mind: they tell what strokes can do, not what a sentence finds. Eight such hands, of 60 to 300
+strokes or dabs, reached 57 to 69 %.
 Through the hair Alto 3's clamp was taken away by hand and looked at at 100 %, for strands that are made up lie
 elsewhere than the truth's: all of it filled from the backdrop alone, then five clones *in the texture* of the hem
 beside it, turned by up to 35° along the strands.

@@ -15,10 +15,10 @@ SHARPER = 1.6
 
 
 def mouth(lab: Floats, points: Floats) -> tuple[Floats, Floats]:
-    """Coverage of lips and of teeth; a closed mouth shows none.
+    """Coverage of lips and of teeth (h × w each, 0…1); a closed mouth shows none.
 
-    What each pixel is, is told by boosted trees (:mod:`retouch.faces.mouth_parts`) from what rules say of it, among
-    else.
+    ``lab`` is OKLab (h × w × 3), ``points`` the mesh in its pixels (478 × 2). What each pixel is, is told by
+    boosted trees (:mod:`retouch.faces.mouth_parts`) from what rules say of it, among else.
     """
     way = parts.upright(points)
     there, own = parts.MAP.onto(lab, way), moved(points, way)
@@ -34,7 +34,7 @@ def mouth(lab: Floats, points: Floats) -> tuple[Floats, Floats]:
 
 
 def guessed(lab: Floats, points: Floats) -> tuple[Floats, Floats]:
-    """Coverage of lips and of teeth by rules."""
+    """Coverage of lips and of teeth (h × w each, 0…1) by rules; ``lab`` and ``points`` as in :func:`mouth`."""
     shape = lab.shape[:2]
     outer, inner = loop(points, mesh.LIPS, shape), loop(points, mesh.MOUTH, shape)
     lips = _lips(lab, points, outer, inner)

@@ -21,6 +21,7 @@ MODEL = Path(__file__).with_name("mouth_parts.npz")
 OTHER, LIPS, TEETH, INSIDE = range(4)
 """Places of these among the classes of the model; other is skin and what lies before the mouth."""
 CORNERS = (61, 291)
+"""Of the mouth, in the mesh: left and right on the picture."""
 MAP = Upright(64, 96, 72)
 
 

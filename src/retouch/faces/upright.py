@@ -18,7 +18,10 @@ class Upright:
     high: int
 
     def way(self, points: Floats, left: int, right: int) -> Floats:
-        """The affine map (2 × 3) from the mesh's pixels onto this one, two of its points to the left and right."""
+        """The affine map (2 × 3) from the mesh's pixels onto this one.
+
+        ``points`` is the mesh (478 × 2), ``left`` and ``right`` the numbers of the two corners.
+        """
         along = points[right] - points[left]
         up, _ = mesh.upright(points)
         across = np.array([-along[1], along[0]])

@@ -372,7 +372,8 @@ def evened(around: Floats, margin: int, labels: NDArray[np.uint8], offsets: NDAr
 
     ``around`` is the picture, with ``margin`` pixels on every side beyond the labels: as far as the offsets reach.
 
-    Within a label the source's own gradients stay; across a seam the mean of both; at the rim the picture's values.
+    Within a label the source's own gradients stay; across a seam the mean of both; at the rim the picture's values,
+    but where another thing lies beside: there nothing runs in.
     Source: P. Pérez, M. Gangnet, A. Blake, "Poisson image editing", SIGGRAPH 2003.
     """
     height, width = labels.shape
