@@ -14,8 +14,8 @@ import cv2
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.outlines import LEVEL, distance, filled, grown, smooth
-from retouch.faces.upright import Upright, shifted
+from retouch.faces.outlines import distance, filled, grown, smooth
+from retouch.faces.upright import Upright, hues, shifted, usual
 from retouch.segment.trees import Trees
 from retouch.types import Floats
 
@@ -56,15 +56,7 @@ def measured(lab: Floats, points: Floats, eye: int, guess: Guess) -> Floats:
     ring = grown(lids, 0.3 * WIDE) & ~grown(lids, 0.08 * WIDE)
     y, x = np.mgrid[: lab.shape[0], : lab.shape[1]] + 0.5
 
-    def colours(sigma: float) -> Floats:
-        calm = np.asarray(cv2.GaussianBlur(lab, (0, 0), sigma), np.float32)
-        level = np.maximum(calm[..., :1], 0) + np.float32(LEVEL)
-        return np.concatenate([np.log(level), calm[..., 1:] / level], axis=-1)
-
-    def usual(of: Floats, where: np.ndarray) -> Floats:
-        return np.asarray(np.median(of[where], axis=0) if where.any() else np.median(of, axis=(0, 1)))
-
-    fine, calm, broad = colours(0.7), colours(1.6), colours(4.0)
+    fine, calm, broad = (hues(lab, sigma) for sigma in (0.7, 1.6, 4.0))
     skin = usual(calm, ring)
     spread = calm[ring].std(0) if ring.any() else np.ones(3)
     (ix, iy), radius = guess.iris

@@ -12,8 +12,8 @@ import cv2
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.outlines import LEVEL, distance, grown, loop
-from retouch.faces.upright import Upright, shifted
+from retouch.faces.outlines import distance, grown, loop
+from retouch.faces.upright import Upright, hues, shifted, usual
 from retouch.segment.trees import Trees
 from retouch.types import Floats
 
@@ -49,15 +49,7 @@ def measured(lab: Floats, points: Floats, lips: Floats, teeth: Floats) -> Floats
     core = grown(outer, -0.03 * wide) & ~grown(inner, 0.02 * wide)
     y, x = np.mgrid[: shape[0], : shape[1]] + 0.5
 
-    def colours(sigma: float) -> Floats:
-        calm = np.asarray(cv2.GaussianBlur(lab, (0, 0), sigma), np.float32)
-        level = np.maximum(calm[..., :1], 0) + np.float32(LEVEL)
-        return np.concatenate([np.log(level), calm[..., 1:] / level], axis=-1)
-
-    def usual(of: Floats, where: np.ndarray) -> Floats:
-        return np.asarray(np.median(of[where], axis=0) if where.any() else np.median(of, axis=(0, 1)))
-
-    fine, calm, broad = colours(0.7), colours(1.6), colours(4.0)
+    fine, calm, broad = (hues(lab, sigma) for sigma in (0.7, 1.6, 4.0))
     skin, lip = usual(calm, ring), usual(calm, core)
     spread = calm[ring].std(0) if ring.any() else np.ones(3)
     own, light = usual(calm, lips > 0.7), calm[..., 0]

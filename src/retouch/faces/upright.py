@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from retouch.faces import mesh
+from retouch.faces.outlines import LEVEL
 from retouch.types import Floats
 
 
@@ -64,3 +65,15 @@ def shifted(values: Floats, dx: int, dy: int) -> Floats:
     move = np.array([[1, 0, dx], [0, 1, dy]], np.float64)
     size = values.shape[1], values.shape[0]
     return np.asarray(cv2.warpAffine(values, move, size, flags=cv2.INTER_NEAREST, borderMode=cv2.BORDER_REPLICATE))
+
+
+def hues(lab: Floats, sigma: float) -> Floats:
+    """Log of lightness, and a and b over it, of OKLab softened by ``sigma`` pixels (h × w × 3)."""
+    calm = np.asarray(cv2.GaussianBlur(lab, (0, 0), sigma), np.float32)
+    level = np.maximum(calm[..., :1], 0) + np.float32(LEVEL)
+    return np.concatenate([np.log(level), calm[..., 1:] / level], axis=-1)
+
+
+def usual(of: Floats, where: np.ndarray) -> Floats:
+    """The medians of what is there (3), or of all where nothing is."""
+    return np.asarray(np.median(of[where], axis=0) if where.any() else np.median(of, axis=(0, 1)))
