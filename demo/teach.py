@@ -152,6 +152,10 @@ def changed(view: View, rng: np.random.Generator) -> View:
             size = rng.uniform(2, 14)
             print_ = noise(where, size, int(rng.integers(1 << 30)), 2).reshape(x.shape) > rng.uniform(-0.2, 0.3)
             painted(truth["cloth"] * print_.astype(np.float32), any_colour(), 0.9)
+        if rng.random() < 0.5:
+            # What is worn on the head has a colour of its own, often that of somebody's hair.
+            worn = level * np.array(HAIR[rng.integers(len(HAIR))]) if rng.random() < 0.4 else any_colour()
+            painted(truth["cloth"] * (height > 0.05), worn, rng.uniform(0.6, 1.0))
     if rng.random() < 0.7:
         mask = truth["behind"]
         kind = rng.random()

@@ -6,8 +6,10 @@ from functools import cache
 import cv2
 import numpy as np
 import pytest
+from scipy.ndimage import correlate, uniform_filter
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import dijkstra
+from scipy.special import softmax
 
 from bench.finding import GUESTS, Memory, overlap, truth_of
 from demo.sitters.cast import CHOIR
@@ -16,10 +18,11 @@ from demo.sitters.rehearsal import sitter
 from retouch.faces import mesh, skin_hair
 from retouch.faces.finding import find
 from retouch.faces.found import Found
-from retouch.faces.relative import measured, spread
+from retouch.faces.relative import Seen, measured, spread
 from retouch.faces.skin_hair import _hanging_together, skin_and_hair, sure
 from retouch.files.reading import read
 from retouch.frame import Frame
+from retouch.segment.net import Net
 from retouch.segment.trees import Trees
 from tests.core.test_found import face_points, painted_face
 
@@ -50,7 +53,7 @@ def test_people_whom_nothing_was_made_for_are_found(name, what):
 def test_nobody_of_the_guests_sings_in_the_choir_or_was_taught_on():
     seeds = {who.seed for guest in PEOPLE for who in (guest, *guest.beside)}
     assert not seeds & {who.seed for one in CHOIR for who in (one, *one.beside)}
-    assert not seeds & {sitter(number).seed for number in range(1, 41)}
+    assert not seeds & {sitter(number).seed for number in range(1, 109)}
 
 
 def test_trees_add_up_to_the_softmax_of_their_leaves():
@@ -68,6 +71,62 @@ def test_trees_add_up_to_the_softmax_of_their_leaves():
     expected = [1 / (1 + np.exp(0.05 - score)) for score in scores.values()]
     assert np.allclose(likely[:, 0], expected, atol=1e-6)
     assert np.allclose(likely.sum(1), 1)
+
+
+@pytest.fixture
+def forms(tmp_path):
+    """A network of three features, two classes and maps of two sizes, its weights by chance, kept in its file."""
+    rng = np.random.default_rng(8)
+
+    def layer(*shape):
+        # What half precision holds exactly.
+        return np.round(rng.normal(0, 0.3, shape) * 64) / 64, rng.normal(0, 0.2, shape[-1])
+
+    net = Net(
+        rng.normal(0, 1, 3), rng.uniform(1, 2, 3), layer(4, 3), [layer(3, 3, 3, 3), layer(3, 3, 3, 5),
+        layer(3, 3, 5, 5)], [layer(3, 3, 8, 3)], layer(3, 2),
+    )  # fmt: skip
+    net.save(tmp_path / "net.npz")
+    return net, Net.load(tmp_path / "net.npz"), rng
+
+
+def test_a_network_is_its_layers(forms):
+    """Against correlations by scipy, on a map whose sides are odd."""
+    net, kept, rng = forms
+    maps, there = rng.normal(0, 2, (7, 9, 3)), rng.random((7, 9)) > 0.2
+
+    def over(values, layer):
+        weights, added = layer
+        planes = [sum(correlate(values[..., i], weights[..., i, o], mode="constant") for i in range(values.shape[-1]))
+                  for o in range(len(added))]  # fmt: skip
+        return np.maximum(np.stack(planes, -1) + added, 0)
+
+    known = np.pad(np.dstack([np.clip((maps - net.mean) / net.spread, -4, 4), np.ones((7, 9))]) * there[..., None],
+                   ((0, 1), (0, 1), (0, 0)))  # fmt: skip
+    large = over(np.maximum(known @ net.first[0] + net.first[1], 0), net.down[0])
+    small = uniform_filter(large, (2, 2, 1), origin=(-1, -1, 0))[::2, ::2]
+    small = over(over(small, net.down[1]), net.down[2])
+    out = over(np.dstack([large, np.kron(small, np.ones((2, 2, 1)))]), net.up[0])
+    expected = softmax(out @ net.last[0] + net.last[1], axis=-1)[:7, :9]
+    assert np.allclose(kept.likely(maps.astype(np.float32), there), expected, atol=1e-5)
+
+
+def test_a_network_does_not_see_what_is_nobodys(forms):
+    _, net, rng = forms
+    maps, there = rng.normal(0, 2, (8, 8, 3)).astype(np.float32), np.arange(64).reshape(8, 8) % 8 < 5
+    other = np.where(there[..., None], maps, np.float32(9))
+    assert np.array_equal(net.likely(maps, there), net.likely(other, there))
+
+
+def test_half_a_map_holds_the_means_of_what_is_there():
+    there = np.zeros((6, 7), bool)
+    there[1:4, 2:5] = True
+    values = np.arange(18, dtype=np.float32).reshape(9, 2)
+    maps, half, box = Seen(values, there).halved()
+    assert (box, half.shape) == ((slice(1, 4), slice(2, 5)), (2, 2))
+    assert half.all()
+    # Pixels 0, 1, 3, 4 of the nine; then 2, 5; 6, 7; and the last alone.
+    assert maps[..., 0].tolist() == [[4.0, 7.0], [13.0, 16.0]]
 
 
 def test_ways_over_colour_are_the_shortest():
@@ -127,10 +186,11 @@ def test_a_face_without_bare_skin_is_not_measured():
 @pytest.mark.parametrize(("likely", "there"), [(0.9, True), (0.6, False)])
 def test_hair_that_is_a_mere_guess_is_not_handed_out(monkeypatch, likely, there):
     class Model:
-        def likely(self, values):
-            return np.tile(np.float32([0, likely, 1 - likely, 0]), (len(values), 1))
+        def likely(self, values, there=None):
+            return np.broadcast_to(np.float32([0, likely, 1 - likely, 0]), (*values.shape[:-1], 4))
 
     monkeypatch.setattr(skin_hair, "trees", Model)
+    monkeypatch.setattr(skin_hair, "net", Model)
     _, hair, _ = skin_and_hair(painted_face(), whole_face(), np.ones((200, 200), np.float32))
     assert (hair > 0.5).any() == there
 

@@ -1,8 +1,9 @@
 """Skin, hair and the face itself: see :mod:`retouch.faces.outlines` for what pictures and landmarks are.
 
-What a pixel is, is told by boosted trees on features that are relative to the face (:mod:`retouch.faces.relative`);
-they were taught on made-up sitters by ``demo/teach.py``. Then what hangs together with somebody stays, and edges follow
-the picture's.
+What a pixel is, is told by boosted trees on features that are relative to the face (:mod:`retouch.faces.relative`),
+and by a small network that sees their forms, so that a cap is not taken for hair; they were taught on made-up sitters
+by ``demo/teach.py`` and ``demo/teach_net.py``. Then what hangs together with somebody stays, and edges follow the
+picture's.
 """
 
 from functools import cache
@@ -14,13 +15,20 @@ import numpy as np
 from retouch.faces import mesh
 from retouch.faces.found import Map
 from retouch.faces.outlines import filled, grown, loop, smooth
-from retouch.faces.relative import FINE, SCALE, measured
+from retouch.faces.relative import FINE, SCALE, Seen, measured
 from retouch.frame import Frame
 from retouch.segment.guided import guided
+from retouch.segment.net import Net
 from retouch.segment.trees import Trees
 from retouch.types import Encoded, Floats
 
 MODEL = Path(__file__).with_name("skin_hair.npz")
+NET = Path(__file__).with_name("skin_hair_net.npz")
+FORMS = 0.6
+"""How much the network counts beside the trees, whose map is twice as fine: mean of logs (a product of experts, G.
+Hinton, 2002)."""
+LEAST = 1e-4
+"""How unlikely at most each of them holds anything."""
 SKIN, HAIR, OTHER = 0, 1, 2
 """Places of these among the classes of the model; other is cloth, things and what is behind."""
 REACH = 9.0
@@ -36,6 +44,12 @@ from which hair is a mere guess, so that none is said to be found: folds of a sc
 def trees() -> Trees:
     """The model, read once in a process."""
     return Trees.load(MODEL)
+
+
+@cache
+def net() -> Net:
+    """The model of forms, read once in a process."""
+    return Net.load(NET)
 
 
 def around(marks: Floats, own: Map, width: int, height: int) -> Frame:
@@ -70,13 +84,26 @@ def skin_and_hair(lab: Floats, points: Floats, own: Floats) -> tuple[Floats, Flo
     if seen is None:
         none = np.zeros((8, 8), np.float32)
         return none, none, none
-    likely = np.zeros((*seen.there.shape, 4), np.float32)
-    likely[seen.there] = trees().likely(seen.values)
+    likely = _told(seen)
     points = points * (seen.there.shape[1] / lab.shape[1])
     skin, hair = likely[..., SKIN], likely[..., HAIR]
     skin = skin * _hanging_together(skin, points, skin=True)
     hair = hair * _hanging_together(hair, points, skin=False)
     return skin, np.zeros_like(hair) if _doubtful(hair) > GUESS else hair, likely[..., OTHER]
+
+
+def _told(seen: Seen) -> Floats:
+    """How likely each pixel is of each class (h × w × 4), by its own features and by the forms round about it."""
+    maps, there, box = seen.halved()
+    forms = np.log(net().likely(maps, there) + LEAST)
+    size = 2 * forms.shape[1], 2 * forms.shape[0]
+    rows, columns = seen.there[box].shape
+    forms = np.asarray(cv2.resize(forms, size, interpolation=cv2.INTER_LINEAR), np.float32)[:rows, :columns]
+    logs = (1 - FORMS) * np.log(trees().likely(seen.values) + LEAST) + FORMS * forms[seen.there[box]]
+    logs = np.exp(logs - logs.max(axis=1, keepdims=True))
+    out = np.zeros((*seen.there.shape, logs.shape[1]), np.float32)
+    out[seen.there] = logs / logs.sum(axis=1, keepdims=True)
+    return out
 
 
 def _resized(values: Floats, size: tuple[int, int]) -> Floats:
