@@ -172,11 +172,11 @@ def loss(scores: Tensor, there: Tensor, truth: Tensor) -> Tensor:
     return -(wanted * logs).sum(1)[counts].mean() + 0.5 * (1 - (shared + 5) / (either + 5)).mean()
 
 
-def taught(lessons: list[Lesson]) -> Net:
-    """The network that has learnt from these."""
+def taught(lessons: list[Lesson], chance: int) -> Net:
+    """The network that has learnt from these, beginning by chance and in an order by chance."""
     torch.set_num_threads(THREADS)
-    torch.manual_seed(7)
-    rng = np.random.default_rng(7)
+    torch.manual_seed(chance)
+    rng = np.random.default_rng(chance)
     some = np.concatenate([maps[there][::37].astype(np.float32) for maps, there, _ in lessons])
     mean, spread = some.mean(0), some.std(0) + 1e-3
     net = Taught(len(mean)).to(memory_format=torch.channels_last)

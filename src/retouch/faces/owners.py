@@ -34,6 +34,15 @@ COLOURS, ALIKE = 3.0, 0.05
 """How much the colours of cloth count, and the standard deviation, in lengths of a face, over which they are one."""
 ROUNDS = 3
 """In which colours are learnt and bodies told apart."""
+APART, LEAST_PIECE = 300, 30
+"""How unlike colours of two pieces of cloth are (k of P. Felzenszwalb, D. Huttenlocher, "Efficient graph-based image
+segmentation", 2004), and the least pixels of one."""
+CHEST, MIDDLE = (0.1, 0.9, 0.4), 1.5
+"""Where a chest is seen, below the chin from and to and aside, and down to where the middle of its cloth is looked for,
+in lengths of the face."""
+SHOWN, NEARER = 0.02, 0.15
+"""The least piece of a chest, in squares of the face's length, and by how many lengths cloth lies more in the middle
+below one chin than below another, so that it is the one's."""
 SURELY, INNER, PIECE = 2.0, 3, 0.1
 """By how much a body is likelier than any other where it surely is, pixels from its edge there, and the least piece of
 it in squares of the face's length."""
@@ -96,8 +105,9 @@ def _surely(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple
     bodies = [_body(points * share, np.array(box) * share) for points, box in zip(meshes, boxes, strict=True)]
     y, x = np.mgrid[: size[1], : size[0]] + 0.5
     heads = [body.ellipse(x, y, 0.42, 0.55) for body in bodies]
-    cost = _ways(colours, covered, bodies, heads, x, y)
-    whose = _by_cloth(cost, colours, covered > 0.5, bodies, heads, x, y)
+    hidden = _hidden(colours, covered > 0.5, bodies, heads, x, y)
+    cost = _ways(colours, covered, bodies, heads, hidden, x, y)
+    whose = _by_cloth(cost, colours, covered > 0.5, bodies, heads, hidden, x, y)
     least, second = np.sort(cost, axis=0)[:2]
     sure = (second - least > SURELY) & (covered > 0.5)
     out = np.zeros(covered.shape, np.int32)
@@ -121,8 +131,37 @@ def _body(points: Floats, box: Floats) -> _Body:
     return _Body(points.mean(0), points[mesh.CHIN], down, length)
 
 
+def _hidden(
+    colours: Floats, inside: np.ndarray, bodies: list[_Body], heads: list[np.ndarray], x: Floats, y: Floats
+) -> np.ndarray:
+    """Where what lies below each chin is somebody else's, who stands before (n × h × w boolean).
+
+    Cloth of one colour that lies below several chins is the one's in whose middle it lies.
+    """
+    eight_bits = np.clip((colours - LOW) / (HIGH - LOW) * 255, 0, 255).astype(np.uint8)
+    apart = cv2.ximgproc.segmentation.createGraphSegmentation(0.6, APART, LEAST_PIECE)
+    pieces = np.unique(2 * apart.processImage(eight_bits) + inside, return_inverse=True)[1].ravel()
+    cloth = inside & ~np.any(heads, axis=0)
+    shown, away = [], []
+    for body in bodies:
+        below, aside = body.about(x, y)
+        chest = cloth & (below > CHEST[0]) & (below < CHEST[1]) & (aside < CHEST[2])
+        near = cloth & (below > 0) & (below < MIDDLE)
+        shown.append(np.bincount(pieces, chest.ravel()) > SHOWN * body.length**2)
+        away.append(np.bincount(pieces, (aside * near).ravel()) / np.maximum(np.bincount(pieces, near.ravel()), 1))
+    far = np.where(shown, away, np.inf)
+    others = np.array(shown) & (far > far.min(0) + NEARER)
+    return np.asarray(others[:, pieces].reshape(-1, *inside.shape))
+
+
 def _ways(
-    colours: Floats, covered: Floats, bodies: list[_Body], heads: list[np.ndarray], x: Floats, y: Floats
+    colours: Floats,
+    covered: Floats,
+    bodies: list[_Body],
+    heads: list[np.ndarray],
+    hidden: np.ndarray,
+    x: Floats,
+    y: Floats,
 ) -> Floats:
     """How far each pixel is from each face and neck over steps of colour, and beside the body that may be there."""
     out = []
@@ -131,7 +170,7 @@ def _ways(
         (ax, ay), (bx, by) = body.chin.astype(int), (body.chin + 0.6 * body.length * body.down).astype(int)
         cv2.line(neck, (int(ax), int(ay)), (int(bx), int(by)), 1, max(1, round(0.3 * body.length)))
         others = np.any([h for n, h in enumerate(heads) if n != number], axis=0)
-        away = np.where((head | (neck > 0)) & ~others, np.float32(0), np.float32(FAR))
+        away = np.where((head | ((neck > 0) & ~hidden[number])) & ~others, np.float32(0), np.float32(FAR))
         closed = np.maximum(covered < 0.15, 3 * others).astype(np.float32)
         spread(np.ascontiguousarray(colours), closed, away, np.float32(STEP / body.length))
         below, aside = body.about(x, y)
@@ -147,6 +186,7 @@ def _by_cloth(
     inside: np.ndarray,
     bodies: list[_Body],
     heads: list[np.ndarray],
+    hidden: np.ndarray,
     x: Floats,
     y: Floats,
 ) -> np.ndarray:
@@ -161,7 +201,7 @@ def _by_cloth(
     ways, whose = cost.copy(), cost.argmin(0)
     places = [body.about(x, y) for body in bodies]
     known = [
-        (below > 0.1) & (below < 0.75) & (aside < 0.35) & inside & (whose == n) & ~np.any(heads, axis=0)
+        (below > 0.1) & (below < 0.75) & (aside < 0.35) & inside & (whose == n) & ~np.any(heads, axis=0) & ~hidden[n]
         for n, (below, aside) in enumerate(places)
     ]
     for _ in range(ROUNDS):
