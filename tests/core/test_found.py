@@ -394,6 +394,23 @@ def test_an_arm_before_somebody_elses_chest_is_of_whose_cloth_it_is():
         assert overlap(whose == number, truth == number) > 0.95
 
 
+def test_cloth_below_two_chins_is_whose_middle_it_lies_in():
+    """Of who stands behind a face and an arm are seen; below that chin is cloth of who stands before."""
+    person, lab = np.zeros((240, 400), np.float32), np.zeros((240, 400, 3), np.float32)
+    lab[..., 0] = 0.2
+    truth = np.zeros(person.shape, int)
+    behind = 2, np.s_[50:110, 215:245], np.s_[105:, 190:390], (0.4, 0.1, 0.0)
+    before = 1, np.s_[30:110, 115:165], np.s_[110:, 20:290], (0.6, -0.1, 0.0)
+    for number, head, body, cloth in (behind, before):
+        truth[body], truth[head] = number, number
+        lab[body], lab[head] = cloth, (0.7, 0.04, 0.05)
+    person[truth > 0] = 1
+    boxes = [(110.0, 30.0, 60.0, 75.0), (210.0, 52.0, 40.0, 56.0)]
+    whose = owners(lab, person, [np.zeros((0, 2))] * 2, boxes)
+    for number in (1, 2):
+        assert overlap(whose == number, truth == number) > 0.9
+
+
 def test_the_least_cut_is_the_least_of_all_divisions():
     rng = np.random.default_rng(3)
     for _ in range(8):
