@@ -37,8 +37,9 @@ hard: no rule, number or model was fitted to them, and none may be. But two ways
 away and a third was taken by what guests 7, 9 and 23 and the guests' lips showed: for person, hair and lips they are
 no longer wholly untouched. That skin and hair are looked for in the person as the model sees it, before its edges, was
 done for a first answer; the guests' hair is better by it, as it showed. How eyes, mouths and people are told apart,
-and that doubtful hair is none, was made on hard sitters and crowds by chance. They come from the same generator as the
-guests. Where no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up
+that doubtful hair is none, and how much the network of forms counts beside the trees was made on hard sitters and
+crowds by chance. They come from the same generator as the guests, and so do their caps, hats and scarves. Where no mesh
+of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up
 under the lids, so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes
 this page.
 
