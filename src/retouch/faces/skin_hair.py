@@ -26,7 +26,7 @@ MODEL = Path(__file__).with_name("skin_hair.npz")
 NET = Path(__file__).with_name("skin_hair_net.npz")
 FORMS = 0.6
 """How much the network counts beside the trees, whose map is twice as fine: mean of logs (a product of experts, G.
-Hinton, 2002)."""
+Hinton, 2002); best for sitters by chance whom the network did not see."""
 LEAST = 1e-4
 """How unlikely at most each of them holds anything."""
 SKIN, HAIR, OTHER = 0, 1, 2
