@@ -11,6 +11,7 @@ from pathlib import Path
 
 import cv2
 import numpy as np
+from scipy.special import softmax
 
 from retouch.faces import mesh
 from retouch.faces.found import Map
@@ -100,9 +101,8 @@ def _told(seen: Seen) -> Floats:
     rows, columns = seen.there[box].shape
     forms = np.asarray(cv2.resize(forms, size, interpolation=cv2.INTER_LINEAR), np.float32)[:rows, :columns]
     logs = (1 - FORMS) * np.log(trees().likely(seen.values) + LEAST) + FORMS * forms[seen.there[box]]
-    logs = np.exp(logs - logs.max(axis=1, keepdims=True))
     out = np.zeros((*seen.there.shape, logs.shape[1]), np.float32)
-    out[seen.there] = logs / logs.sum(axis=1, keepdims=True)
+    out[seen.there] = softmax(logs, axis=1)
     return out
 
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any, Self
 
 import numpy as np
+from scipy.special import softmax
 
 from retouch.types import Floats
 
@@ -78,9 +79,7 @@ class Net:
         for layer in reversed(self.up):
             out = _over(np.concatenate([sizes.pop(), out.repeat(2, 0).repeat(2, 1)], axis=-1), layer)
         weights, added = self.last
-        scores = out[:height, :width] @ weights + added
-        scores = np.exp(scores - scores.max(axis=-1, keepdims=True))
-        return np.asarray(scores / scores.sum(axis=-1, keepdims=True))
+        return np.asarray(softmax(out[:height, :width] @ weights + added, axis=-1))
 
 
 def _over(maps: Floats, layer: Layer) -> Floats:
