@@ -186,7 +186,7 @@ def changed(view: View, rng: np.random.Generator) -> View:
     out = out * np.float32(2.0 ** rng.normal(0, 0.7)) * rng.uniform(0.78, 1.28, 3).astype(np.float32)
     out = out + np.float32(rng.uniform(0, 0.05) if rng.random() < 0.3 else 0)
     if rng.random() < 0.4:
-        out = cv2.GaussianBlur(out, (0, 0), rng.uniform(0.4, 0.008 * length))
+        out = cv2.GaussianBlur(out, (0, 0), rng.uniform(0.4, max(0.4, 0.008 * length)))
     out = out + rng.uniform(0, 0.012) * np.sqrt(np.maximum(out, 1e-4)) * rng.standard_normal(out.shape)
     encoded = np.clip(encode(out.astype(np.float64)), 0, 1)
     if rng.random() < 0.5:

@@ -6,37 +6,34 @@ which are bent, zoomed and turned besides. The guests are never looked at. Seed 
 """
 
 import argparse
-import copy
 import re
 import zlib
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
-from itertools import pairwise
 from pathlib import Path
 
 import cv2
 import numpy as np
 import torch
-from torch import Tensor, nn
+from torch import Tensor
 from torch.nn import functional
 
 from demo.teach import CLASSES, DEMO, PROCESSES, SEED, changed, views
+from demo.unet import Taught, learnt
 from retouch.colour.encoding import encode
 from retouch.colour.tones import clipped_oklab
 from retouch.faces.relative import measured
 from retouch.faces.skin_hair import HAIR, NET, SKIN
-from retouch.segment.net import OUTLIER, Layer, Net
+from retouch.segment.net import OUTLIER, Net
 from retouch.types import Encoded, Floats
 
 WIDTHS = 28, 36, 48, 56
 """Channels of each map, the largest first."""
-SIDE, BATCH, STEPS, THREADS = 96, 8, 4500, 2
+SIDE, BATCH, STEPS = 96, 8, 4500
 """Pixels of what is learnt from at once, how many of it in a step, and how many steps."""
-RATE, DECAY, DROPPED, LOUD, UNKNOWN = 2e-3, 2e-2, 0.25, 0.12, 0.1
-"""Of AdamW; shares of what is left out within and of features; standard deviation of what is added to features."""
-AVERAGE = 0.998
-"""The model is the mean over its last steps, each step before counting by this much less."""
+LOUD, UNKNOWN = 0.12, 0.1
+"""Standard deviation of what is added to features, and the share of those that are left out."""
 CHANCE = 7
 """Its seed; the mean of two networks of other seeds was no better on those left out."""
 ASIDE, UNTAUGHT = 4, ("Bass 2",)
@@ -46,39 +43,6 @@ EMPTY = 12
 
 Lesson = tuple[Floats, np.ndarray, np.ndarray]
 """Features (h × w × f, half precision), where the person may be, and bytes of coverage of each class (4 × h × w)."""
-
-
-class Taught(nn.Module):
-    """The network of :class:`retouch.segment.net.Net`, as it is taught."""
-
-    def __init__(self, features: int) -> None:
-        super().__init__()
-        self.first = nn.Conv2d(features + 1, WIDTHS[0], 1)
-        self.down = nn.ModuleList([nn.Conv2d(WIDTHS[0], WIDTHS[0], 3, padding=1)])
-        for above, wide in pairwise(WIDTHS):
-            self.down += [nn.Conv2d(above, wide, 3, padding=1), nn.Conv2d(wide, wide, 3, padding=1)]
-        self.up = nn.ModuleList(nn.Conv2d(wide + below, wide, 3, padding=1) for wide, below in pairwise(WIDTHS))
-        self.last = nn.Conv2d(WIDTHS[0], len(CLASSES), 1)
-
-    def forward(self, maps: Tensor) -> Tensor:
-        """Scores (n × classes × h × w) of features (n × f + 1 × h × w)."""
-        sizes = [functional.relu(self.down[0](functional.relu(self.first(maps))))]
-        for one, two in zip(self.down[1::2], self.down[2::2], strict=True):
-            sizes.append(functional.relu(two(functional.relu(one(functional.avg_pool2d(sizes[-1], 2))))))
-        out = functional.dropout2d(sizes.pop(), DROPPED, self.training)
-        for layer in reversed(self.up):
-            out = functional.relu(layer(torch.cat([sizes.pop(), functional.interpolate(out, scale_factor=2)], 1)))
-        return self.last(out)
-
-    def plain(self, mean: Floats, spread: Floats) -> Net:
-        """As the application evaluates it."""
-
-        def layer(of: nn.Module) -> Layer:
-            weights = of.weight.detach().numpy()
-            plain = weights[..., 0, 0].T if weights.shape[-1] == 1 else weights.transpose(2, 3, 1, 0)
-            return np.ascontiguousarray(plain), of.bias.detach().numpy()
-
-        return Net(mean, spread, layer(self.first), [*map(layer, self.down)], [*map(layer, self.up)], layer(self.last))
 
 
 def lesson(label: Path, versions: int) -> list[Lesson]:
@@ -176,30 +140,15 @@ def loss(scores: Tensor, there: Tensor, truth: Tensor) -> Tensor:
 
 def taught(lessons: list[Lesson]) -> Net:
     """The network that has learnt from these, beginning by chance and in an order by chance."""
-    torch.set_num_threads(THREADS)
     torch.manual_seed(CHANCE)
     rng = np.random.default_rng(CHANCE)
     some = np.concatenate([maps[there][::37].astype(np.float32) for maps, there, _ in lessons])
     mean, spread = some.mean(0), some.std(0) + 1e-3
-    net = Taught(len(mean)).to(memory_format=torch.channels_last)
-    average = copy.deepcopy(net)
-    way = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
-    for step in range(STEPS):
-        for group in way.param_groups:
-            group["lr"] = RATE * min(1, step / 100 + 0.05) * (0.49 * (1 + np.cos(np.pi * step / STEPS)) + 0.02)
-        batch = [turned_into(piece(lessons[rng.integers(len(lessons))], rng), mean, spread, rng) for _ in range(BATCH)]
-        maps, there, truth = (torch.from_numpy(np.stack(part)) for part in zip(*batch, strict=True))
-        now = loss(net(maps.contiguous(memory_format=torch.channels_last)), there, truth)
-        way.zero_grad()
-        now.backward()
-        nn.utils.clip_grad_norm_(net.parameters(), 2.0)
-        way.step()
-        with torch.no_grad():
-            for kept, new in zip(average.parameters(), net.parameters(), strict=True):
-                kept.lerp_(new, 1 - min(AVERAGE, step / (step + 10)))
-        if step % 250 == 0:
-            print(f"step {step} of {STEPS}: {now.item():.3f}", flush=True)
-    return average.plain(mean, spread)
+
+    def batch() -> list[tuple[np.ndarray, ...]]:
+        return [turned_into(piece(lessons[rng.integers(len(lessons))], rng), mean, spread, rng) for _ in range(BATCH)]
+
+    return learnt(Taught(len(mean), WIDTHS, len(CLASSES)), batch, loss, STEPS).plain(mean, spread)
 
 
 def overlaps(net: Net, lessons: list[Lesson]) -> Iterator[tuple[str, float]]:

@@ -16,7 +16,7 @@ from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, S
 HEIGHT, LABELS, RAYS = 640, 512, 4
 LARGE = 1000
 """Height, and side of the labels, of the hard ones."""
-COMMON = 30
+COMMON, BEARDS = 30, range(201, 1000)
 
 
 def sitter(number: int) -> Sitter:
@@ -31,14 +31,16 @@ def sitter(number: int) -> Sitter:
             (np.exp(rng.uniform(np.log(low), np.log(high))) * rng.uniform(0.5, 1.4, 3)).clip(0.005, 0.85).tolist()
         )
 
-    female = float(rng.random() < 0.55)
+    beards = number % 100_000 in BEARDS
+    female = float(rng.random() < (0.35 if beards else 0.55))
     long = rng.random() < (0.75 if female else 0.12)
     melanin = float(np.exp(rng.uniform(np.log(0.09), np.log(2.1))))
     hair = one((0.012, 0.010, 0.009), (0.03, 0.02, 0.014), (0.08, 0.045, 0.025), (0.2, 0.1, 0.05), (0.45, 0.3, 0.14),
                (0.24, 0.07, 0.025), (0.3, 0.3, 0.3), (0.72, 0.7, 0.66))  # fmt: skip
-    # Few people wear something on their heads: of the last ones many do, and many of the men have beards.
+    # Few people wear something on their heads: of the later ones many do, and many of the men have beards; of the last
+    # ones most are men, many of them bald.
     rare = number % 100_000 > COMMON
-    bald = not female and rng.random() < 0.18
+    bald = not female and rng.random() < (0.4 if beards else 0.18)
     side = float(rng.choice([-1, 1]))
     hard = rng.random() < 0.35
     size = rng.uniform(0.8, 4)
@@ -162,6 +164,22 @@ def crowd(number: int) -> Sitter:
     )  # fmt: skip
 
 
+def figure(number: int) -> Sitter:
+    """One person down to the hips, to be cut out and put among others."""
+    rng = np.random.default_rng(66_000 + number)
+    one = sitter(2000 + number)
+    side = float(rng.choice([-1, 1]))
+    return replace(
+        one, name=f"Figure {number}", neckline=str(rng.choice(["crew", "v", "boat", "high"])), hand=False, levels=2,
+        strands=min(one.strands, 14_000), field=34.0, proportion=1.25, height=LARGE // 2, above=-0.5, scene="wall",
+        turn=float(rng.uniform(-0.3, 0.3)), body=float(rng.uniform(-0.6, 0.6)), twist=one.twist * 0.7, grain=0.1,
+        lights=(
+            Light((-9.5 * side, 5.0, 8.0), 3.0, float(rng.uniform(8, 16))),
+            Light((9.8 * side, 2.0, 8.0), 3.0, float(rng.uniform(3, 9))),
+        ),
+    )  # fmt: skip
+
+
 def main() -> None:
     """Photograph and label them."""
     # Who they are is known without the renderer.
@@ -173,12 +191,14 @@ def main() -> None:
     kind = parser.add_mutually_exclusive_group()
     kind.add_argument("--hard", action="store_true")
     kind.add_argument("--crowds", action="store_true")
+    kind.add_argument("--figures", action="store_true")
     parser.add_argument("--into", type=Path, required=True)
     options = parser.parse_args()
     for number in range(options.first, options.first + options.count):
-        who = crowd(number) if options.crowds else hard(number) if options.hard else sitter(number)
+        chance = crowd if options.crowds else figure if options.figures else hard if options.hard else sitter
+        who = chance(number)
         if not (options.into / "labels" / f"{who.name}.json").exists():
-            side = LARGE if options.hard or options.crowds else LABELS
+            side = LABELS if chance is sitter else LARGE
             make(who, who.height, RAYS, options.into, side, 8)
             print(who.name, flush=True)
 
