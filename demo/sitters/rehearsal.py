@@ -2,7 +2,8 @@
 
 Every one is drawn from its own seed: the same number makes the same sitter. None is a member of the choir or a guest.
 The *hard* ones are turned, tilted, covered, oddly lit or small, and large enough to see their eyes. In *crowds*, by
-which nothing is taught, people stand before and behind each other.
+which nothing is taught, people stand before and behind each other; *figures* are single people down to their hips, to
+be cut out and put together.
 """
 
 import argparse
@@ -16,7 +17,7 @@ from demo.sitters.cast import AFRICAN, ASIAN, CAUCASIAN, SLIGHT, SMILE, Light, S
 HEIGHT, LABELS, RAYS = 640, 512, 4
 LARGE = 1000
 """Height, and side of the labels, of the hard ones."""
-COMMON, BEARDS = 30, range(201, 1000)
+COMMON = 30
 
 
 def sitter(number: int) -> Sitter:
@@ -31,16 +32,14 @@ def sitter(number: int) -> Sitter:
             (np.exp(rng.uniform(np.log(low), np.log(high))) * rng.uniform(0.5, 1.4, 3)).clip(0.005, 0.85).tolist()
         )
 
-    beards = number % 100_000 in BEARDS
-    female = float(rng.random() < (0.35 if beards else 0.55))
+    female = float(rng.random() < 0.55)
     long = rng.random() < (0.75 if female else 0.12)
     melanin = float(np.exp(rng.uniform(np.log(0.09), np.log(2.1))))
     hair = one((0.012, 0.010, 0.009), (0.03, 0.02, 0.014), (0.08, 0.045, 0.025), (0.2, 0.1, 0.05), (0.45, 0.3, 0.14),
                (0.24, 0.07, 0.025), (0.3, 0.3, 0.3), (0.72, 0.7, 0.66))  # fmt: skip
-    # Few people wear something on their heads: of the later ones many do, and many of the men have beards; of the last
-    # ones most are men, many of them bald.
+    # Few people wear something on their heads: of the last ones many do, and many of the men have beards.
     rare = number % 100_000 > COMMON
-    bald = not female and rng.random() < (0.4 if beards else 0.18)
+    bald = not female and rng.random() < 0.18
     side = float(rng.choice([-1, 1]))
     hard = rng.random() < 0.35
     size = rng.uniform(0.8, 4)

@@ -14,7 +14,7 @@ from scipy.special import softmax
 from bench.finding import GUESTS, Memory, overlap, truth_of
 from demo.sitters.cast import CHOIR
 from demo.sitters.guests import GUESTS as PEOPLE
-from demo.sitters.rehearsal import sitter
+from demo.sitters.rehearsal import figure, sitter
 from retouch.faces import mesh, skin_hair
 from retouch.faces.finding import find
 from retouch.faces.found import Found
@@ -53,7 +53,7 @@ def test_people_whom_nothing_was_made_for_are_found(name, what):
 def test_nobody_of_the_guests_sings_in_the_choir_or_was_taught_on():
     seeds = {who.seed for guest in PEOPLE for who in (guest, *guest.beside)}
     assert not seeds & {who.seed for one in CHOIR for who in (one, *one.beside)}
-    assert not seeds & {sitter(number).seed for number in range(1, 109)}
+    assert not seeds & {who(number).seed for who in (sitter, figure) for number in range(1, 109)}
 
 
 def test_trees_add_up_to_the_softmax_of_their_leaves():
