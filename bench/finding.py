@@ -36,11 +36,12 @@ Bass 2, eyes and mouths by all but Bass 2 and Tenor 1. **The guests** are other 
 hard: no rule, number or model was fitted to them, and none may be. But two ways to make finding quicker were thrown
 away and a third was taken by what guests 7, 9 and 23 and the guests' lips showed: for person, hair and lips they are
 no longer wholly untouched. That skin and hair are looked for in the person as the model sees it, before its edges, was
-done for a first answer; the guests' hair is better by it, as it showed. How eyes, mouths and people are told apart,
-that doubtful hair is none, and how much the network of forms counts beside the trees was made on hard sitters and
-crowds by chance. They come from the same generator as the guests, and so do their caps, hats and scarves. Where no mesh
-of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up
-under the lids, so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes
+done for a first answer; the guests' hair is better by it, as it showed. How eyes and mouths are told apart, that
+doubtful hair is none, and how much the network of forms counts beside the trees was made on hard sitters by chance;
+who stands before whom is learnt from figures by chance that are put together, and its last numbers are the best on four
+rendered crowds. All come from the same generator as the guests, and so do their caps, hats, scarves and poses. Where
+no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under the lids,
+so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes
 this page.
 
 """

@@ -46,7 +46,8 @@ UNFOUND, MESHLESS = 0.04, 0.06
 """Shares of faces that are not found, or of which no mesh is."""
 WIDTHS = 24, 32, 40, 48
 """Channels of each map of the network, the largest first."""
-PICTURES, BATCH, STEPS, CHANCE = 1200, 6, 3000, 7
+PICTURES, BATCH, STEPS, CHANCE = 1200, 6, 2400, 7
+"""How many are put together, bodies in a step of learning and steps, and the seed of what the network begins with."""
 LOUD, UNKNOWN, UNTOLD = 0.1, 0.08, 0.4
 """Standard deviation of what is added to features, the share of those that are left out, and of pictures on which none
 of what rules tell is known."""
