@@ -14,8 +14,8 @@ from retouch.faces import mesh
 from retouch.faces.relative import LEVEL, spread
 from retouch.types import Floats
 
-LENGTH = 26.0
-"""Pixels at most of the middling face on the map on which bodies are told apart."""
+LENGTH, SIDE = 26.0, 400
+"""Pixels at most of the middling face, and of the long side, on the map on which bodies are told apart."""
 HUES = 6.0
 """How much a step of hue, over lightness, counts against one of the log of lightness."""
 STEP, FAR, MOST = 0.4, 60.0, 8.0
@@ -41,9 +41,9 @@ in lengths of the face."""
 SHOWN, NEARER = 0.02, 0.15
 """The least piece of a chest, in squares of the face's length, and by how many lengths cloth lies more in the middle
 below one chin than below another, so that it is the one's."""
-FINE, ACROSS, OVER, BELOW = 16, 56, 36, 76
-"""Pixels of a face on the window that the network sees, and how far that reaches to both sides, above the chin and
-below it."""
+FINE, FINER, ACROSS, OVER, BELOW = 16, 6.0, 56, 36, 76
+"""Pixels of a face on the window that the network sees, how much finer that is than the map at most, and how far it
+reaches to both sides, above the chin and below it."""
 COVERED, SOFT = 2, 0.02
 """Place of coverage among the features, and from which coverage on a pixel is somebody's."""
 USUAL = 4.0
@@ -84,7 +84,8 @@ class Crowd(NamedTuple):
     """Everybody on a small map (h × w): ``colours`` (h × w × 3: log of lightness, hue over lightness), coverage.
 
     ``heads`` and ``hidden`` (n × h × w, boolean) are where each face is, and where what lies below its chin is somebody
-    else's; ``ways`` and ``cost`` (n × h × w) how far each pixel is from each over steps of colour, and the same with
+    else's; ``places`` (n × 2 × h × w) and ``beside`` (n × h × w) are :meth:`Body.about` and :meth:`Body.beside` of all
+    pixels; ``ways`` and ``cost`` (n × h × w) how far each pixel is from each over steps of colour, and the same with
     what the colours of cloth say.
     """
 
@@ -93,6 +94,8 @@ class Crowd(NamedTuple):
     covered: Floats
     heads: list[np.ndarray]
     hidden: np.ndarray
+    places: Floats
+    beside: Floats
     ways: Floats
     cost: Floats
 
@@ -100,7 +103,7 @@ class Crowd(NamedTuple):
 def crowd(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[float, ...]]) -> Crowd:
     """What rules tell of everybody: see :func:`retouch.faces.owners.owners`."""
     bodies = [_body(points, np.array(box)) for points, box in zip(meshes, boxes, strict=True)]
-    share = min(1.0, LENGTH / float(np.median([body.length for body in bodies])))
+    share = min(1.0, LENGTH / float(np.median([body.length for body in bodies])), SIDE / max(person.shape))
     size = max(8, round(person.shape[1] * share)), max(8, round(person.shape[0] * share))
     small, covered = (np.asarray(cv2.resize(v, size, interpolation=cv2.INTER_AREA), np.float32) for v in (lab, person))
     level = np.maximum(small[..., :1], 0) + np.float32(LEVEL)
@@ -112,7 +115,9 @@ def crowd(lab: Floats, person: Floats, meshes: list[Floats], boxes: list[tuple[f
     hidden = _hidden(colours, covered > 0.5, bodies, heads)
     ways = _ways(colours, covered, bodies, heads, hidden)
     cost = _by_cloth(ways, colours, covered > 0.5, bodies, heads, hidden)
-    return Crowd(bodies, colours, covered, heads, hidden, ways, cost)
+    places = np.array([body.about(x, y) for body in bodies], np.float32)
+    beside = np.array([body.beside(x, y) for body in bodies], np.float32)
+    return Crowd(bodies, colours, covered, heads, hidden, places, beside, ways, cost)
 
 
 def _places(shape: tuple[int, ...]) -> tuple[Floats, Floats]:
@@ -125,16 +130,15 @@ def seen(of: Crowd, number: int) -> tuple[Floats, np.ndarray]:
 
     Everything is relative to the body: places in lengths of its face, colours to those of its own chest.
     """
-    body, x, y = of.bodies[number], *_places(of.covered.shape)
-    below, aside = body.about(x, y)
+    below, aside = of.places[number]
     inside = of.covered > 0.5
-    chest = body.chest(below, aside) & inside
+    chest = Body.chest(below, aside) & inside
     own = next((c for c in (chest & ~of.hidden[number], chest, inside) if c.any()), ~inside)
     others = [n for n in range(len(of.bodies)) if n != number]
-    away = np.stack([of.bodies[n].beside(x, y) + 0.2 * np.abs(of.bodies[n].about(x, y)[1]) for n in others])
+    away = of.beside[others] + 0.2 * np.abs(of.places[others, 1])
     nearest = away.argmin(0)
-    theirs = [np.stack(v) for v in zip(*(of.bodies[n].about(x, y) for n in others), strict=True)]
-    lengths = np.array([np.log(of.bodies[n].length / body.length) for n in others])
+    theirs = np.take_along_axis(of.places[others], nearest[None, None], 0)[0]
+    lengths = np.array([np.log(of.bodies[n].length / of.bodies[number].length) for n in others])
 
     def margin(cost: Floats) -> Floats:
         return np.asarray(np.clip((cost[others].min(0) - cost[number]) / USUAL, -2, 2))
@@ -143,8 +147,7 @@ def seen(of: Crowd, number: int) -> tuple[Floats, np.ndarray]:
         aside, below, of.covered, *np.moveaxis(of.colours - np.median(of.colours[own], axis=0), -1, 0),
         *np.moveaxis(of.colours - np.median(of.colours[inside if inside.any() else ~inside], axis=0), -1, 0),
         of.heads[number], np.any([of.heads[n] for n in others], axis=0), of.hidden[number],
-        *(np.take_along_axis(t, nearest[None], 0)[0] for t in theirs), lengths[nearest], away.min(0),
-        margin(of.ways), margin(of.cost),
+        *theirs, lengths[nearest], away.min(0), margin(of.ways), margin(of.cost),
     ]  # fmt: skip
     out = np.stack([window(of, number, layer) for layer in layers], axis=-1)
     return out, out[..., COVERED] > SOFT
@@ -171,7 +174,7 @@ def laid(of: Crowd, number: int, scores: Floats, beyond: float) -> Floats:
 
 def _seat(body: Body, shape: tuple[int, ...]) -> tuple[tuple[int, int], int, int]:
     """Width and height of the map as fine as the network sees it, and the window's left and top on it."""
-    share = FINE / body.length
+    share = min(FINE / body.length, FINER)
     size = max(1, round(shape[1] * share)), max(1, round(shape[0] * share))
     left, top = (np.round(body.chin * share) - [ACROSS, OVER]).astype(int)
     return size, int(left), int(top)
