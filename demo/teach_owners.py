@@ -271,7 +271,7 @@ def main() -> None:
         others = [view for view in people if left_out(view)]
         most = options.pictures
         all_ = [one for got in pool.map(partial(lessons, figures=known), range(most), chunksize=20) for one in got]
-        aside = [one for got in pool.map(partial(lessons, figures=others), range(most, most + 60)) for one in got]
+        aside = [one for got in pool.map(partial(lessons, figures=others), range(most, most + 40)) for one in got]
     print(f"{len(people)} people on {most} pictures, {len(all_)} lessons", flush=True)
     net = taught(all_)
     net.save(options.into)
