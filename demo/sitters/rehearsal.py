@@ -18,6 +18,9 @@ HEIGHT, LABELS, RAYS = 640, 512, 4
 LARGE = 1000
 """Height, and side of the labels, of the hard ones."""
 COMMON = 30
+COVERED, BEARDED = range(201, 1000), range(401, 1000)
+"""Most of the former are men, of whom half are bald, and half of the hard ones wear something, mostly hats; all of the
+latter are bald men with beards."""
 
 
 def sitter(number: int) -> Sitter:
@@ -32,14 +35,16 @@ def sitter(number: int) -> Sitter:
             (np.exp(rng.uniform(np.log(low), np.log(high))) * rng.uniform(0.5, 1.4, 3)).clip(0.005, 0.85).tolist()
         )
 
-    female = float(rng.random() < 0.55)
+    covered, bearded = (number % 100_000 in of for of in (COVERED, BEARDED))
+    female = float(rng.random() < (0.0 if bearded else 0.25 if covered else 0.55))
     long = rng.random() < (0.75 if female else 0.12)
     melanin = float(np.exp(rng.uniform(np.log(0.09), np.log(2.1))))
     hair = one((0.012, 0.010, 0.009), (0.03, 0.02, 0.014), (0.08, 0.045, 0.025), (0.2, 0.1, 0.05), (0.45, 0.3, 0.14),
                (0.24, 0.07, 0.025), (0.3, 0.3, 0.3), (0.72, 0.7, 0.66))  # fmt: skip
     # Few people wear something on their heads: of the last ones many do, and many of the men have beards.
     rare = number % 100_000 > COMMON
-    bald = not female and rng.random() < 0.18
+    bald = not female and rng.random() < (number < 100_000 if bearded else 0.5 if covered else 0.18)
+    often = 1.0 if bearded else 0.7 if rare else 0.25
     side = float(rng.choice([-1, 1]))
     hard = rng.random() < 0.35
     size = rng.uniform(0.8, 4)
@@ -70,7 +75,7 @@ def sitter(number: int) -> Sitter:
             volume=float(rng.uniform(0.1, 0.38)),
             weight=float(rng.uniform(0.1, 1.0)),
             parting=one(None, float(rng.uniform(-0.3, 0.3))),
-            beard=float(rng.uniform(0.06, 0.25)) if not female and rng.random() < (0.7 if rare else 0.25) else 0.0,
+            beard=float(rng.uniform(0.06, 0.25)) if not female and rng.random() < often else 0.0,
             iris=one((0.04, 0.024, 0.013), (0.09, 0.11, 0.05), (0.10, 0.14, 0.19)),
             cloth=colour(),
             backdrop=colour(0.03, 0.7),
@@ -118,8 +123,9 @@ def hard(number: int) -> Sitter:
         "child": float(rng.uniform(0.5, 1)) if often(0.12) else 0.0,
         "strap": often(0.15), "microphone": often(0.12), "hand": often(0.2), "freckles": 0.5 * float(often(0.2)),
     }  # fmt: skip
-    if often(0.3):
-        worn = str(rng.choice(["cap", "hat", "headscarf", "headscarf"]))
+    covered = number in COVERED and number not in BEARDED
+    if often(0.5 if covered else 0.3):
+        worn = str(rng.choice(["cap", "hat", "hat" if covered else "headscarf", "headscarf"]))
         more |= {"wears": (worn, "scarf") if often(0.2) else (worn,), "volume": 0.08}
         if worn == "headscarf" and often(0.6):
             more |= {"strands": 0, "female": 1.0, "beard": 0.0}

@@ -10,6 +10,8 @@ from pathlib import Path
 import cv2
 import pytest
 import uvicorn
+from django.conf import settings
+from django.test import Client
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionBuilder
 
@@ -22,7 +24,7 @@ from studio.asgi import application
 from tests.browser.driver import chromium
 from tests.browser.room import Person
 from tests.studio.conftest import _roomy_storage, client, database, person, portrait, sitting  # noqa: F401
-from tests.studio.talk import PASSWORD, upload, work
+from tests.studio.talk import upload, work
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 SMALL = 750
@@ -61,11 +63,13 @@ def browser(downloads) -> Iterator[Chrome]:
 
 @pytest.fixture
 def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
-    """A photographer at the browser, signed in."""
-    browser.delete_all_cookies()
-    somebody = Person(browser, address)
-    somebody.sign_in(person.username, PASSWORD)
-    yield somebody
+    """A photographer at the browser, who signed in before."""
+    visit = Client()
+    visit.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+    session = {"name": settings.SESSION_COOKIE_NAME, "value": visit.session.session_key, "url": address}
+    browser.execute_cdp_cmd("Network.clearBrowserCookies", {})
+    browser.execute_cdp_cmd("Network.setCookie", session | {"httpOnly": True, "sameSite": "Lax"})
+    yield Person(browser, address)
     errors = [
         e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]
     ]

@@ -10,10 +10,12 @@ from selenium.webdriver import ActionChains, Keys
 from studio import sheets
 from studio.models import Edit, Portrait
 from tests.pictures import bytes_of
-from tests.studio.talk import edit, exposure, insert, work
+from tests.studio.talk import PASSWORD, edit, exposure, insert, work
 
 
-def test_a_sitting_is_made_and_files_are_dropped_on_it(hands, tmp_path):
+def test_somebody_signs_in_makes_a_sitting_and_drops_files_on_it(hands, person, tmp_path):
+    hands.driver.execute_cdp_cmd("Network.clearBrowserCookies", {})
+    hands.sign_in(person.username, PASSWORD)
     hands.click("New sitting")
     hands.one("[role=dialog] input").send_keys("Spring programme", Keys.ENTER)
     hands.until(lambda: "Spring programme" in hands.text("h1"))

@@ -99,7 +99,7 @@ RULES = {
 
 
 @pytest.mark.parametrize("kind", RULES)
-@settings(max_examples=12)
+@settings(max_examples=6)
 @given(data=st.data(), number=st.integers(0, 50))
 def test_tables_agree_with_their_rules_on_the_demo_portraits(kind, data, number):
     touch = data.draw(RULES[kind])
