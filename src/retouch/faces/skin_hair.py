@@ -25,7 +25,7 @@ from retouch.types import Encoded, Floats
 
 MODEL = Path(__file__).with_name("skin_hair.npz")
 NET = Path(__file__).with_name("skin_hair_net.npz")
-FORMS = 0.6
+FORMS = 0.75
 """How much the network counts beside the trees, whose map is twice as fine: mean of logs (a product of experts, G.
 Hinton, 2002); best for sitters by chance whom the network did not see."""
 LEAST = 1e-4
