@@ -36,7 +36,7 @@ REACH = 9.0
 """How far from the face anything of a person is looked for, in lengths of the face."""
 JAW, SIDES = 0.03, 0.1
 """How far skin beyond the mesh's oval is still face, in lengths of the face."""
-DOUBT, GUESS = 0.3, 0.7
+DOUBT, GUESS = 0.3, 0.9
 """Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure; and
 from which hair is a mere guess, so that none is said to be found: folds of a scarf, the gap beside a face."""
 
