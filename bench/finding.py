@@ -39,10 +39,10 @@ no longer wholly untouched. That skin and hair are looked for in the person as t
 done for a first answer; the guests' hair is better by it, as it showed. How eyes and mouths are told apart, that
 doubtful hair is none, and how much the network of forms counts beside the trees was made on hard sitters by chance;
 who stands before whom is learnt from figures by chance that are put together, and its last numbers are the best on four
-rendered crowds. All come from the same generator as the guests, and so do their caps, hats, scarves and poses. Where
-no mesh of a face is found nothing of it is handed out, which counts as 0. Guest 19's eyes are turned up under the lids,
-so that there is little of an iris to find. Printed by `uv run python -m bench.finding`, which writes
-this page.
+rendered crowds; how much person, skin and hair tell apart in a box was chosen by the eight boxes. All come from the
+same generator as the guests, and so do their caps, hats, scarves and poses. Where no mesh of a face is found nothing of
+it is handed out, which counts as 0. Guest 19's eyes are turned up under the lids, so that there is little of an iris to
+find. Printed by `uv run python -m bench.finding`, which writes this page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")

@@ -217,11 +217,12 @@ class Person:
         for old in folder.iterdir():
             old.unlink()
         self.click(button)
-        path = self.until(
-            lambda: next(p for p in folder.iterdir() if p.suffix not in (".crdownload", ".tmp") and p.stat().st_size),
-            button,
-        )
-        return bytes(path.read_bytes())
+
+        def whole(path: Path) -> bool:
+            # The browser writes into a hidden file first, and then into one of a name of its own.
+            return not path.name.startswith(".") and path.suffix not in (".crdownload", ".tmp") and path.stat().st_size
+
+        return bytes(self.until(lambda: next(filter(whole, folder.iterdir())), button).read_bytes())
 
     def exported(self, folder: Path, work: Callable[[], Any]) -> bytes:
         """Order a PNG of the open portrait, let it be made by ``work``, and take it home; the file's bytes."""
