@@ -220,7 +220,9 @@ class Person:
 
         def whole(path: Path) -> bool:
             # The browser writes into a hidden file first, and then into one of a name of its own.
-            return not path.name.startswith(".") and path.suffix not in (".crdownload", ".tmp") and path.stat().st_size
+            return (
+                not path.name.startswith(".") and path.suffix not in (".crdownload", ".tmp") and path.stat().st_size > 0
+            )
 
         return bytes(self.until(lambda: next(filter(whole, folder.iterdir())), button).read_bytes())
 

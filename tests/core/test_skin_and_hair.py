@@ -50,10 +50,17 @@ def test_people_whom_nothing_was_made_for_are_found(name, what):
     assert overlap(answer, truth_of(labels, what, 1)) > {"skin": 0.8, "hair": 0.7}[what]
 
 
+def test_a_bald_mans_beard_is_found_in_part():
+    picture, found, labels = guest("Guest 8")
+    height, width = labels["hair"].shape
+    answer = found.coverage("hair", 1, Frame.whole(width, height), picture.read) > 0.5
+    assert overlap(answer, truth_of(labels, "hair", 1)) > 0.4
+
+
 def test_nobody_of_the_guests_sings_in_the_choir_or_was_taught_on():
     seeds = {who.seed for guest in PEOPLE for who in (guest, *guest.beside)}
     assert not seeds & {who.seed for one in CHOIR for who in (one, *one.beside)}
-    assert not seeds & {who(number).seed for who in (sitter, figure) for number in range(1, 109)}
+    assert not seeds & {who(number).seed for who in (sitter, figure) for number in range(1, 1000)}
 
 
 def test_trees_add_up_to_the_softmax_of_their_leaves():
