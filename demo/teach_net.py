@@ -6,7 +6,6 @@ which are bent, zoomed and turned besides. The guests are never looked at. Seed 
 """
 
 import argparse
-import re
 import zlib
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
@@ -19,7 +18,7 @@ import torch
 from torch import Tensor
 from torch.nn import functional
 
-from demo.teach import CLASSES, DEMO, PROCESSES, SEED, changed, views
+from demo.teach import CLASSES, DEMO, PROCESSES, SEED, changed, left_out, views
 from demo.unet import Taught, learnt
 from retouch.colour.encoding import encode
 from retouch.colour.tones import clipped_oklab
@@ -36,8 +35,6 @@ LOUD, UNKNOWN = 0.12, 0.1
 """Standard deviation of what is added to features, and the share of those that are left out."""
 CHANCE = 7
 """Its seed; the mean of two networks of other seeds was no better on those left out."""
-ASIDE, UNTAUGHT = 4, ("Bass 2",)
-"""Every so many-th sitter by chance is left out, and those of the choir that are named."""
 EMPTY = 12
 """Pixels up to which what is found is none."""
 
@@ -160,12 +157,6 @@ def overlaps(net: Net, lessons: list[Lesson]) -> Iterator[tuple[str, float]]:
             found &= found.sum() > EMPTY
             either = (found | true).sum()
             yield name, float((found & true).sum() / either) if either else 1.0
-
-
-def left_out(label: Path) -> bool:
-    """Whether nothing is learnt from a picture."""
-    number = re.fullmatch(r"(?:Hard|Rehearsal) (\d+)", label.stem)
-    return label.stem in UNTAUGHT or bool(number and int(number[1]) % ASIDE == 0)
 
 
 def main() -> None:

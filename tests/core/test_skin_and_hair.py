@@ -19,7 +19,7 @@ from retouch.faces import mesh, skin_hair
 from retouch.faces.finding import find
 from retouch.faces.found import Found
 from retouch.faces.relative import Seen, measured, spread
-from retouch.faces.skin_hair import _hanging_together, skin_and_hair, sure
+from retouch.faces.skin_hair import _hanging_together, lined, skin_and_hair, sure
 from retouch.files.reading import read
 from retouch.frame import Frame
 from retouch.segment.net import Net
@@ -200,6 +200,17 @@ def test_hair_that_is_a_mere_guess_is_not_handed_out(monkeypatch, likely, there)
     monkeypatch.setattr(skin_hair, "net", Model)
     _, hair, _ = skin_and_hair(painted_face(), whole_face(), np.ones((200, 200), np.float32))
     assert (hair > 0.5).any() == there
+
+
+def test_strands_finer_than_the_map_come_out_as_fine_as_the_picture_is():
+    strands = (np.random.default_rng(4).random((160, 160)) < 0.4).astype(np.float32)
+    skin, hair = np.float32([0.8, 0.6, 0.5]), np.float32([0.3, 0.2, 0.15])
+    picture = skin + strands[..., None] * (hair - skin)
+    # Where both are means of the same pixels, what is likely is a line of the colour: so it is at every pixel.
+    coarse = [cv2.resize(v, (40, 40), interpolation=cv2.INTER_AREA) for v in (strands, picture)]
+    line = cv2.resize(lined(*coarse, whole_face() / 4), (160, 160), interpolation=cv2.INTER_NEAREST)
+    drawn = (line[..., :3] * picture).sum(-1) + line[..., 3]
+    assert np.abs(drawn - strands).max() < 0.02
 
 
 def test_what_lies_apart_from_everybody_is_left_out():

@@ -17,7 +17,7 @@ from retouch.faces.models import Box, Models, resized, turned, turned_back
 from retouch.faces.mouth import mouth
 from retouch.faces.owners import owners
 from retouch.faces.person import cut_out
-from retouch.faces.skin_hair import around, settled, skin_and_hair, sure
+from retouch.faces.skin_hair import around, lined, settled, skin_and_hair, sure
 from retouch.faces.skin_hair import face as face_of
 from retouch.frame import Frame, resample
 from retouch.segment.cells import regions
@@ -166,12 +166,14 @@ def _laid(small: Floats, at: Frame, frame: Frame) -> Floats:
 
 
 class _Look(NamedTuple):
-    """How likely skin, hair and what is no part of a body are, on a small map of ``at``."""
+    """What a person may be made of, on a small map of ``at``: skin and hair as lines of colour, and what is no part of
+    a body; and whether skin and hair are clearly told."""
 
     at: Frame
     skin: Floats
     hair: Floats
     other: Floats
+    sure: tuple[bool, bool]
 
 
 def _looked(source: _Source, face: Face, frame: Frame, own: Floats) -> _Look | None:
@@ -181,7 +183,12 @@ def _looked(source: _Source, face: Face, frame: Frame, own: Floats) -> _Look | N
     marks = np.array(face.landmarks)
     at = around(marks, Map(frame, _bytes(own)), source.width, source.height)
     mine = resample(own.astype(np.float32), frame, at)
-    return _Look(at, *skin_and_hair(clipped_oklab(source.read(at)), marks * at.unit - np.array([at.x, at.y]), mine))
+    colours = source.read(at)
+    points = marks * at.unit - np.array([at.x, at.y])
+    skin, hair, other = skin_and_hair(clipped_oklab(colours), points, mine)
+    small = Encoded(np.asarray(cv2.resize(colours, skin.shape[::-1], interpolation=cv2.INTER_AREA), np.float32))
+    points = points * (skin.shape[1] / at.w)
+    return _Look(at, lined(skin, small, points), lined(hair, small, points), other, (sure(skin), sure(hair)))
 
 
 def _near(source: _Source, face: Face, points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats]:
@@ -197,11 +204,11 @@ def _large_parts(
     source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats, look: _Look
 ) -> dict[str, Map]:
     """Skin, hair and the face."""
-    likely_skin, likely_hair, other = (_laid(v, look.at, frame) for v in look[1:])
-    skin, hair = settled(likely_skin, likely_hair, colours, np.array(face.landmarks) * frame.unit, own)
+    lines_of_skin, lines_of_hair, other = (_laid(v, look.at, frame) for v in (look.skin, look.hair, look.other))
+    skin, hair = settled(lines_of_skin, lines_of_hair, colours, np.array(face.landmarks) * frame.unit, own)
     out = {
-        "skin": Map(frame, _bytes(skin), 2, sure(look.skin)),
-        "hair": Map(frame, _bytes(hair), 2, sure(look.hair)),
+        "skin": Map(frame, _bytes(skin), 2, look.sure[0]),
+        "hair": Map(frame, _bytes(hair), 2, look.sure[1]),
     }
     at, points = _near(source, face, mesh.OVAL, 1.5, FACE_SIDE)
     own, skin, hair, other = (resample(v.astype(np.float32), frame, at) for v in (own, skin, hair, other))

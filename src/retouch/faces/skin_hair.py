@@ -25,9 +25,9 @@ from retouch.types import Encoded, Floats
 
 MODEL = Path(__file__).with_name("skin_hair.npz")
 NET = Path(__file__).with_name("skin_hair_net.npz")
-FORMS = 0.75
+FORMS = 0.65
 """How much the network counts beside the trees, whose map is twice as fine: mean of logs (a product of experts, G.
-Hinton, 2002); for sitters by chance whom the network did not see 0.7 … 0.85 are alike."""
+Hinton, 2002); for sitters by chance whom neither saw 0.6 … 0.7 are alike."""
 LEAST = 1e-4
 """How unlikely at most each of them holds anything."""
 SKIN, HAIR, OTHER = 0, 1, 2
@@ -40,6 +40,11 @@ DOUBT, GUESS = 0.3, 0.9
 """Share of what may be skin (or hair) and might as well not be, from which the program says that it is not sure; and
 from which hair is a mere guess, so that none is said to be found: folds of a scarf, the gap beside a face. A beard is
 doubtful at every strand."""
+WINDOW, EDGE = 0.02, 3e-5
+"""Of the lines by which edges are followed: lengths of the face, and the least variance of colour that counts."""
+SURELY = 0.95
+"""Where the network holds something to be as likely as this no tree is asked, which changed nothing: on the sitters
+that it did not see three pixels of four are such."""
 
 
 @cache
@@ -101,15 +106,12 @@ def _told(seen: Seen) -> Floats:
     size = 2 * forms.shape[1], 2 * forms.shape[0]
     rows, columns = seen.there[box].shape
     forms = np.asarray(cv2.resize(forms, size, interpolation=cv2.INTER_LINEAR), np.float32)[:rows, :columns]
-    logs = (1 - FORMS) * np.log(trees().likely(seen.values) + LEAST) + FORMS * forms[seen.there[box]]
+    logs = forms[seen.there[box]]
+    asked = logs.max(axis=1) < np.log(SURELY)
+    logs[asked] = (1 - FORMS) * np.log(trees().likely(seen.values[asked]) + LEAST) + FORMS * logs[asked]
     out = np.zeros((*seen.there.shape, logs.shape[1]), np.float32)
     out[seen.there] = softmax(logs, axis=1)
     return out
-
-
-def _resized(values: Floats, size: tuple[int, int]) -> Floats:
-    way = cv2.INTER_AREA if size[0] < values.shape[1] else cv2.INTER_LINEAR
-    return np.asarray(cv2.resize(values, size, interpolation=way), np.float32)
 
 
 def _hanging_together(likely: Floats, points: Floats, skin: bool) -> Floats:
@@ -143,23 +145,30 @@ def _doubtful(likely: Floats) -> float:
     return float(maybe.sum() / max(int((likely > 0.25).sum()), 1))
 
 
-def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: Floats) -> tuple[Floats, Floats]:
-    """Coverage of skin and hair on a map of the whole picture, where edges are, from what was likely there.
+def lined(likely: Floats, colours: Encoded, points: Floats) -> Floats:
+    """What is likely on a small map as a local line of its colours (h × w × 4), by which it follows finer edges.
 
-    All are on one frame (h × w); ``colours`` are encoded, ``points`` its pixels.
+    The line is taken where both are equally coarse: against finer colours than it was told by, what is likely would
+    only seem to follow them a little. ``colours`` are encoded (h × w × 3), ``points`` the mesh in pixels of the map.
+    Source: K. He, J. Sun, "Fast guided filter" (2015).
+    """
+    _, length = mesh.upright(points)
+    return guided(colours, likely, max(1, round(WINDOW * length)), EDGE)
+
+
+def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: Floats) -> tuple[Floats, Floats]:
+    """Coverage of skin and hair on a map of the whole picture, where edges are, from lines of what was likely there.
+
+    All are on one frame: ``skin`` and ``hair`` lines of colour (h × w × 4; see :func:`lined`), ``colours`` encoded,
+    ``points`` its pixels.
     """
     shape = own.shape
     _, length = mesh.upright(points)
-    window = max(2, round(0.02 * length))
     there = own > 0.5
-    # The lines are smooth: half as many pixels give the same (K. He, J. Sun, "Fast guided filter", 2015).
-    step = 2 if window >= 4 else 1
-    few = max(1, shape[1] // step), max(1, shape[0] // step)
-    small = _resized(colours, few)
+    bounded = np.clip(colours, 0, 1)
 
-    def followed(likely: Floats) -> Floats:
-        line = _resized(guided(Encoded(small), _resized(likely, few), window // step), shape[::-1])
-        value = (line[..., :3] * np.clip(colours, 0, 1)).sum(-1) + line[..., 3]
+    def followed(line: Floats) -> Floats:
+        value = np.einsum("ijk,ijk->ij", line[..., :3], bounded) + line[..., 3]
         return np.asarray(np.clip((np.clip(value, 0, 1) - 0.5) * 1.6 + 0.5, 0, 1), np.float32)
 
     skin, hair = followed(skin), followed(hair)
