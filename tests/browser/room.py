@@ -8,18 +8,29 @@ from typing import Any
 from selenium.webdriver import ActionChains, Chrome, Keys
 from selenium.webdriver.common.action_chains import ActionBuilder
 from selenium.webdriver.common.actions.pointer_input import PointerInput
-from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.select import Select
 
 PATIENCE = 25.0
 STAGE = "[data-stage]"
+SHOWN = """.filter((e) => e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) &&
+  [...e.getClientRects()].some((box) => e instanceof SVGElement || (box.width > 0 && box.height > 0)))"""
+SHOWN_BY_CSS = "return [...document.querySelectorAll(arguments[0])]" + SHOWN
+SHOWN_BY_PATH = (
+    """
+const found = document.evaluate(arguments[0], document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
+return Array.from({ length: found.snapshotLength }, (_, i) => found.snapshotItem(i))"""
+    + SHOWN
+)
 SETTLED = """
 const done = arguments[0];
+const end = performance.now() + 5000;
 const busy = () => document.querySelector('[data-stage]').dataset.busy !== undefined;
 const frame = (then) => requestAnimationFrame(() => requestAnimationFrame(then));
+const again = () => (performance.now() > end ? done(false) : setTimeout(look, 20));
 // What has just been done may ask for something only after the next drawing.
-frame(() => (busy() ? done(false) : frame(() => done(!busy()))));
+const look = () => frame(() => (busy() ? again() : frame(() => (busy() ? again() : done(true)))));
+look();
 """
 
 
@@ -45,7 +56,7 @@ class Person:
 
     def all(self, css: str) -> list[WebElement]:
         """What is shown and fits the selector."""
-        return [e for e in self.driver.find_elements(By.CSS_SELECTOR, css) if e.is_displayed()]
+        return self.driver.execute_script(SHOWN_BY_CSS, css)
 
     def one(self, css: str) -> WebElement:
         """Wait for the first that fits."""
@@ -59,7 +70,7 @@ class Person:
             f"{scope}//{tag}[(self::button or self::a or self::input or self::select or @role) and "
             f"(normalize-space(.)={quoted} or @aria-label={quoted} or @data-tip={quoted})]"
         )
-        return self.until(lambda: next(e for e in self.driver.find_elements(By.XPATH, path) if e.is_displayed()), name)
+        return self.until(lambda: self.driver.execute_script(SHOWN_BY_PATH, path)[0], name)
 
     def click(self, name: str, **more: Any) -> None:
         """Click what carries this name."""
