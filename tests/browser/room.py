@@ -13,15 +13,15 @@ from selenium.webdriver.support.select import Select
 
 PATIENCE = 25.0
 STAGE = "[data-stage]"
-SHOWN = """.filter((e) => e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) &&
-  [...e.getClientRects()].some((box) => e instanceof SVGElement || (box.width > 0 && box.height > 0)))"""
-SHOWN_BY_CSS = "return [...document.querySelectorAll(arguments[0])]" + SHOWN
-SHOWN_BY_PATH = (
-    """
-const found = document.evaluate(arguments[0], document, null, XPathResult.ORDERED_NODE_SNAPSHOT_TYPE);
-return Array.from({ length: found.snapshotLength }, (_, i) => found.snapshotItem(i))"""
-    + SHOWN
-)
+SHOWN = """
+const has = (e) => e instanceof SVGElement || [...e.getClientRects()].some((box) => box.width > 0 && box.height > 0);
+// A dialog may be without a size of its own, and what is for readers aloud has none and nothing in it.
+const seen = (e) => has(e) || [...e.children].some(seen);
+return all.filter((e) => e.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen(e));
+"""
+SHOWN_BY_CSS = "const all = [...document.querySelectorAll(arguments[0])];" + SHOWN
+SHOWN_BY_PATH = "const all = [], at = document.evaluate(arguments[0], document);"
+SHOWN_BY_PATH += "for (let e = at.iterateNext(); e; e = at.iterateNext()) all.push(e);" + SHOWN
 SETTLED = """
 const done = arguments[0];
 const end = performance.now() + 5000;
