@@ -18,7 +18,7 @@ for leftover in ("media", "levels", "tmp"):
 
 from studio.cluster import Cluster  # noqa: E402
 
-_cluster = Cluster(VAR / "pg", makes=True, lasts=False)
+_cluster = Cluster(VAR / "pg", makes=True)
 _cluster.ensure()
 os.environ.update(_cluster.environment())
 

@@ -56,12 +56,11 @@ class ClusterError(Exception):
 class Cluster:
     """The cluster under ``folder`` (or, if its account cannot enter that, under ``/var/tmp``).
 
-    ``makes``: the studio's role may make databases of its own, as tests do. ``lasts``: what is written outlives a
-    machine that stops at once; without it the server is quicker.
+    ``makes``: the studio's role may make databases of its own, as tests do.
     """
 
-    def __init__(self, folder: Path, makes: bool = False, lasts: bool = True):
-        self.makes, self.lasts = makes, lasts
+    def __init__(self, folder: Path, makes: bool = False):
+        self.makes = makes
         self.account = pwd.getpwnam("postgres") if os.getuid() == 0 else pwd.getpwuid(os.getuid())
         self.home = folder if self._reachable(folder) else _elsewhere(folder)
         self.data = self.home / "data"
@@ -172,8 +171,6 @@ class Cluster:
             # Another port only if somebody else has ours for good: whoever works with this server knows that one.
             port = self._port(fresh=attempt > PORT_TRIES and self._answers())
             options = f"-p {port} -h 127.0.0.1 -k {self.sockets} -c max_connections=60"
-            if not self.lasts:
-                options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
             done = self._run(
                 "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start",
                 check=False,
