@@ -187,6 +187,8 @@ def test_over_whitened_eyes_and_teeth_are_told():
     assert teeth_against_eyes(seen(face())).after == pytest.approx(-10, abs=1)
     assert teeth_against_eyes(seen(face(teeth=0.68))).sentence == ""
     assert "whiter than the eyes" in teeth_against_eyes(seen(face(teeth=0.9))).sentence
+    # Of what is only guessed in the dark slit of a mouth nothing is told.
+    assert teeth_against_eyes(seen(face(), teeth=0.4 * TEETH)) is None
 
 
 def test_an_edge_that_shows_is_told():

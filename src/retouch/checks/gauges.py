@@ -185,15 +185,21 @@ def evenness(measured: Measured) -> Gauge | None:
     return Gauge("unevenness", "", was, now, *EVEN_RANGE, words)
 
 
+def _shows(part: Floats) -> bool:
+    """Whether enough of an eye's white or of teeth is surely seen: a dark slit of a mouth tells nothing of them."""
+    return int((part > COVERED).sum()) >= LEAST / 4
+
+
 def whites(measured: Measured) -> Gauge | None:
     """Whites: how much lighter the teeth or eye whites are than the brightest skin, in L per cent."""
     bright = _bright_skin(measured)
-    if bright is None or max(measured.whites.sum(), measured.teeth.sum()) < LEAST / 4:
+    parts = [part for part in (measured.whites, measured.teeth) if _shows(part)]
+    if bright is None or not parts:
         return None
 
     def over(picture: Encoded, skin: float) -> float:
         light = 100 * lightness(picture)
-        return max(_mean(light, part) - skin for part in (measured.whites, measured.teeth) if part.sum() >= LEAST / 4)
+        return max(_mean(light, part) - skin for part in parts)
 
     was, now = over(measured.before, bright[0]), over(measured.after, bright[1])
     most = max(was, 0) + LIFT
@@ -203,7 +209,7 @@ def whites(measured: Measured) -> Gauge | None:
 
 def teeth_against_eyes(measured: Measured) -> Gauge | None:
     """Teeth against eye whites: how much lighter the teeth are, in L per cent. Whiter teeth than eyes give it away."""
-    if min(measured.whites.sum(), measured.teeth.sum()) < LEAST / 4:
+    if not (_shows(measured.whites) and _shows(measured.teeth)):
         return None
     lights = [100 * lightness(p) for p in (measured.before, measured.after)]
     was, now = (_mean(light, measured.teeth) - _mean(light, measured.whites) for light in lights)
