@@ -149,7 +149,8 @@ def lined(likely: Floats, colours: Encoded, points: Floats) -> Floats:
     """What is likely on a small map as a local line of its colours (h × w × 4), by which it follows finer edges.
 
     The line is taken where both are equally coarse: against finer colours than it was told by, what is likely would
-    only seem to follow them a little. ``colours`` are encoded (h × w × 3), ``points`` the mesh in pixels of the map.
+    only seem to follow them a little. ``likely`` is 0 … 1 (h × w), ``colours`` are encoded (h × w × 3), ``points`` is
+    the mesh in pixels of the map (478 × 2).
     Source: K. He, J. Sun, "Fast guided filter" (2015).
     """
     _, length = mesh.upright(points)
