@@ -61,8 +61,9 @@ class View:
     truth: dict[str, Floats]
 
 
-def views(label: Path) -> Iterator[View]:
-    """Everybody on the picture that a file of labels is about."""
+def views(label: Path, unit: int | None = None) -> Iterator[View]:
+    """Everybody on the picture that a file of labels is about: as skin and hair are looked for, or all of the picture
+    with up to ``unit`` pixels on its long side."""
     folder = label.parents[1]
     path = next((folder / "pictures").glob(f"{label.stem}.*"))
     picture = Decoded(read(path))
@@ -79,6 +80,9 @@ def views(label: Path) -> Iterator[View]:
                 continue
             person_map = found.maps[f"person-{of}"]
             at = around(marks, person_map, picture.width, picture.height)
+            if unit is not None:
+                share = min(1.0, unit / max(picture.width, picture.height))
+                at = Frame.whole(round(share * picture.width), round(share * picture.height))
             own = resample(person_map.coverage.astype(np.float32) / 255, person_map.frame, at)
             height, width = masks["skin"].shape
             whole = Frame.whole(width, height)

@@ -15,13 +15,14 @@ from bench.finding import GUESTS, Memory, overlap, truth_of
 from demo.sitters.cast import CHOIR
 from demo.sitters.guests import GUESTS as PEOPLE
 from demo.sitters.rehearsal import figure, sitter
-from retouch.faces import mesh, skin_hair
+from retouch.faces import mesh, skin_hair, strands
 from retouch.faces.finding import find
 from retouch.faces.found import Found
 from retouch.faces.relative import Seen, measured, spread
 from retouch.faces.skin_hair import _hanging_together, lined, skin_and_hair, sure
 from retouch.files.reading import read
 from retouch.frame import Frame
+from retouch.segment.guided import followed
 from retouch.segment.net import Net
 from retouch.segment.trees import Trees
 from tests.core.test_found import face_points, painted_face
@@ -203,14 +204,44 @@ def test_hair_that_is_a_mere_guess_is_not_handed_out(monkeypatch, likely, there)
 
 
 def test_strands_finer_than_the_map_come_out_as_fine_as_the_picture_is():
-    strands = (np.random.default_rng(4).random((160, 160)) < 0.4).astype(np.float32)
+    hairs = (np.random.default_rng(4).random((160, 160)) < 0.4).astype(np.float32)
     skin, hair = np.float32([0.8, 0.6, 0.5]), np.float32([0.3, 0.2, 0.15])
-    picture = skin + strands[..., None] * (hair - skin)
+    picture = skin + hairs[..., None] * (hair - skin)
     # Where both are means of the same pixels, what is likely is a line of the colour: so it is at every pixel.
-    coarse = [cv2.resize(v, (40, 40), interpolation=cv2.INTER_AREA) for v in (strands, picture)]
+    coarse = [cv2.resize(v, (40, 40), interpolation=cv2.INTER_AREA) for v in (hairs, picture)]
     line = cv2.resize(lined(*coarse, whole_face() / 4), (160, 160), interpolation=cv2.INTER_NEAREST)
-    drawn = (line[..., :3] * picture).sum(-1) + line[..., 3]
-    assert np.abs(drawn - strands).max() < 0.02
+    assert np.abs(followed(line, picture) - hairs).max() < 0.02
+
+
+def test_colours_near_by_are_those_of_what_is_there_and_reach_where_it_is_not():
+    hair = np.zeros((100, 100), np.float32)
+    hair[:, :30] = 1
+    colours = np.where(hair[..., None] > 0, np.float32([-1.5, 0.01, 0.03]), np.float32([-0.4, 0.05, 0.06]))
+    for likely in (hair, 1 - hair):
+        expected = colours[likely > 0][0]
+        assert np.abs(strands.usual(colours, likely, whole_face() / 2) - expected).max() < 0.02
+
+
+def test_hair_is_in_doubt_at_its_edge_and_nowhere_without_any():
+    likely = np.repeat(np.linspace(0, 1, 50, dtype=np.float32)[None], 4, axis=0)
+    told, own = np.dstack([1 - likely, likely, 0 * likely]), np.ones((4, 50), np.float32)
+    doubt = strands.doubtful(told, told[..., :2], own)
+    assert doubt[:, 10:40].all()
+    assert not doubt[:, [0, 1, -2, -1]].any()
+    assert not strands.doubtful(0.4 * told, 0.4 * told[..., :2], own).any()
+
+
+def test_what_is_not_in_doubt_stays_to_the_bit(monkeypatch):
+    class Model:
+        def likely(self, values):
+            return np.repeat(values[:, :1], 3, axis=1)
+
+    monkeypatch.setattr(strands, "model", Model)
+    along = np.random.default_rng(5).random((6, 7, 2)).astype(np.float32)
+    doubt = np.arange(42).reshape(6, 7) % 3 == 0
+    out = strands.parted(np.full((14, 40), 0.25, np.float32), doubt, along)
+    assert np.array_equal(out[~doubt], along[~doubt])
+    assert (out[doubt] == 0.25).all()
 
 
 def test_what_lies_apart_from_everybody_is_left_out():

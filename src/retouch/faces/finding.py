@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from typing import NamedTuple, Protocol
+from typing import Protocol
 
 import cv2
 import numpy as np
@@ -13,11 +13,11 @@ from retouch.faces import mesh
 from retouch.faces.brows import brows
 from retouch.faces.eyes import eyes
 from retouch.faces.found import Face, Found, Map, Regions
+from retouch.faces.look import Look, laid, looked, parts
 from retouch.faces.models import Box, Models, resized, turned, turned_back
 from retouch.faces.mouth import mouth
 from retouch.faces.owners import owners
 from retouch.faces.person import cut_out
-from retouch.faces.skin_hair import around, lined, settled, skin_and_hair, sure
 from retouch.faces.skin_hair import face as face_of
 from retouch.frame import Frame, resample
 from retouch.segment.cells import regions
@@ -117,7 +117,8 @@ def find(
             maps[f"person-{number}"] = Map(frame, _bytes(own), 2)
             if look is not None:
                 there = resample(colours, frame, few), resample(own, frame, few)
-                maps |= _numbered(_large_parts(source, face, few, Encoded(there[0]), there[1], look), number)
+                rough = _large_parts(source, face, few, Encoded(there[0]), there[1], look, fine=False)
+                maps |= _numbered(rough, number)
         first(Found(f"{key} first", tuple(faces), maps))
     progress(0.4)
     person = matte(colours, cut_out(lab, likely), HAIR_BAND * frame.unit)
@@ -128,8 +129,8 @@ def find(
         own = person * (whose == number)
         maps[f"person-{number}"] = Map(frame, _bytes(own), 2)
         if look is not None:
-            parts = _large_parts(source, face, frame, colours, own, look) | _small_parts(source, face)
-            maps |= _numbered(parts, number)
+            large = _large_parts(source, face, frame, colours, own, look, fine=True)
+            maps |= _numbered(large | _small_parts(source, face), number)
         progress(0.6 + 0.3 * number / len(faces))
     return Found(key, tuple(faces), maps, _regions(lab, frame, maps, whose, len(faces)))
 
@@ -147,48 +148,11 @@ def _regions(lab: Floats, frame: Frame, maps: dict[str, Map], whose: np.ndarray,
         classes[whose == number] = base
         for step, name in enumerate(("skin", "hair", "face"), 1):
             if (there := maps.get(f"{name}-{number}")) is not None:
-                covered = _laid(there.coverage.astype(np.float32), there.frame, frame) > 127
+                covered = laid(there.coverage.astype(np.float32), there.frame, frame) > 127
                 classes[covered & (whose == number)] = base + step
         one |= {base + 2, base + 3}
         holds.add(base + 1)
     return Regions(frame, *regions(lab, classes, one, holds))
-
-
-def _laid(small: Floats, at: Frame, frame: Frame) -> Floats:
-    """A small map of ``at``, drawn on ``frame``; 0 beside it."""
-    sx, sy = at.w / small.shape[1] * frame.unit / at.unit, at.h / small.shape[0] * frame.unit / at.unit
-    if sx < 1:
-        small = np.asarray(cv2.GaussianBlur(small, (0, 0), 0.4 / sx), np.float32)
-    x0, y0 = at.x * frame.unit / at.unit - frame.x, at.y * frame.unit / at.unit - frame.y
-    # The middle of the first pixel is at 0.5 in pixels of the picture, and at 0 for the drawing.
-    move = np.array([[sx, 0, x0 + 0.5 * sx - 0.5], [0, sy, y0 + 0.5 * sy - 0.5]])
-    return np.asarray(cv2.warpAffine(small, move, (frame.w, frame.h), flags=cv2.INTER_LINEAR), np.float32)
-
-
-class _Look(NamedTuple):
-    """What a person may be made of, on a small map of ``at``: skin and hair as lines of colour, and what is no part of
-    a body; and whether skin and hair are clearly told."""
-
-    at: Frame
-    skin: Floats
-    hair: Floats
-    other: Floats
-    sure: tuple[bool, bool]
-
-
-def _looked(source: _Source, face: Face, frame: Frame, own: Floats) -> _Look | None:
-    """What a face's person may be made of; at a scale that the face gives, whatever its size on the picture."""
-    if not face.landmarks:
-        return None
-    marks = np.array(face.landmarks)
-    at = around(marks, Map(frame, _bytes(own)), source.width, source.height)
-    mine = resample(own.astype(np.float32), frame, at)
-    colours = source.read(at)
-    points = marks * at.unit - np.array([at.x, at.y])
-    skin, hair, other = skin_and_hair(clipped_oklab(colours), points, mine)
-    small = Encoded(np.asarray(cv2.resize(colours, skin.shape[::-1], interpolation=cv2.INTER_AREA), np.float32))
-    points = points * (skin.shape[1] / at.w)
-    return _Look(at, lined(skin, small, points), lined(hair, small, points), other, (sure(skin), sure(hair)))
 
 
 def _near(source: _Source, face: Face, points: tuple[int, ...], spread: float, side: int) -> tuple[Frame, Floats]:
@@ -200,12 +164,18 @@ def _near(source: _Source, face: Face, points: tuple[int, ...], spread: float, s
     return at, marks * at.unit - np.array([at.x, at.y])
 
 
+def _looked(source: _Source, face: Face, frame: Frame, own: Floats) -> Look | None:
+    """What a face's person may be made of; None where the face has no mesh."""
+    if not face.landmarks:
+        return None
+    return looked(source.read, source.width, source.height, np.array(face.landmarks), frame, own)
+
+
 def _large_parts(
-    source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats, look: _Look
+    source: _Source, face: Face, frame: Frame, colours: Encoded, own: Floats, look: Look, fine: bool
 ) -> dict[str, Map]:
     """Skin, hair and the face."""
-    lines_of_skin, lines_of_hair, other = (_laid(v, look.at, frame) for v in (look.skin, look.hair, look.other))
-    skin, hair = settled(lines_of_skin, lines_of_hair, colours, np.array(face.landmarks) * frame.unit, own)
+    skin, hair, other = parts(look, np.array(face.landmarks), frame, colours, own, fine)
     out = {
         "skin": Map(frame, _bytes(skin), 2, look.sure[0]),
         "hair": Map(frame, _bytes(hair), 2, look.sure[1]),

@@ -42,6 +42,8 @@ from which hair is a mere guess, so that none is said to be found: folds of a sc
 doubtful at every strand."""
 WINDOW, EDGE = 0.02, 3e-5
 """Of the lines by which edges are followed: lengths of the face, and the least variance of colour that counts."""
+CRISP = 1.6
+"""How much steeper coverage goes from none to all than what is likely."""
 SURELY = 0.95
 """Where the network holds something to be as likely as this no tree is asked, which changed nothing: on the sitters
 that it did not see three pixels of four are such."""
@@ -157,22 +159,15 @@ def lined(likely: Floats, colours: Encoded, points: Floats) -> Floats:
     return guided(colours, likely, max(1, round(WINDOW * length)), EDGE)
 
 
-def settled(skin: Floats, hair: Floats, colours: Encoded, points: Floats, own: Floats) -> tuple[Floats, Floats]:
-    """Coverage of skin and hair on a map of the whole picture, where edges are, from lines of what was likely there.
+def settled(skin: Floats, hair: Floats, points: Floats, own: Floats) -> tuple[Floats, Floats]:
+    """Coverage of skin and hair, from how likely they are where edges are; all on one frame.
 
-    All are on one frame: ``skin`` and ``hair`` lines of colour (h × w × 4; see :func:`lined`), ``colours`` encoded,
-    ``points`` its pixels.
+    ``points`` is the mesh in its pixels, ``own`` the person's coverage.
     """
     shape = own.shape
     _, length = mesh.upright(points)
     there = own > 0.5
-    bounded = np.clip(colours, 0, 1)
-
-    def followed(line: Floats) -> Floats:
-        value = np.einsum("ijk,ijk->ij", line[..., :3], bounded) + line[..., 3]
-        return np.asarray(np.clip((np.clip(value, 0, 1) - 0.5) * 1.6 + 0.5, 0, 1), np.float32)
-
-    skin, hair = followed(skin), followed(hair)
+    skin, hair = (np.clip((likely - 0.5) * CRISP + 0.5, 0, 1) for likely in (skin, hair))
     inside = np.max([loop(points, n, shape) for n in (*mesh.EYES, mesh.LIPS)], axis=0)
     # Beyond what is surely the person's, its soft rim is hair where hair is near.
     rim = (own > 0) & ~there

@@ -30,8 +30,15 @@ def follow(line: Floats, at: Frame, frame: Frame, read: Read) -> Coverage:
     if line.shape[2] == 1:
         out[part] = drawn[..., 0]
     else:
-        _follow(drawn, read(around), out[part])
+        out[part] = followed(drawn, read(around))
     return Coverage(out)
+
+
+def followed(line: Floats, colours: Encoded) -> Floats:
+    """A line of colour (h × w × 4; see :func:`guided`) at the colours of its own frame: what follows them, 0…1."""
+    out = np.empty(line.shape[:2], np.float32)
+    _follow(line, colours, out)
+    return out
 
 
 @kernel(fastmath=True)

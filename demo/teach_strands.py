@@ -1,0 +1,173 @@
+"""Teach the finder strands: ``python -m demo.teach_strands --small DIR …``; see demo/README.md.
+
+Where it is in doubt whether something is hair, a small perceptron tells each of the picture's own pixels. It learns
+from the same changed pictures as the other models, at the scale of the map that is found at, from what those have told
+there: so they are taught first. The guests are never looked at. Seed and steps are fixed.
+"""
+
+import argparse
+import zlib
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
+from functools import partial
+from itertools import pairwise
+from pathlib import Path
+from typing import NamedTuple
+
+import numpy as np
+import torch
+from torch import nn
+from torch.nn import functional
+
+from bench.finding import overlap
+from demo.teach import DEMO, PROCESSES, SEED, View, changed, left_out, views
+from demo.unet import THREADS
+from retouch.colour.encoding import encode
+from retouch.faces import mesh, strands
+from retouch.faces.finding import UNIT
+from retouch.faces.look import laid, looked, strand_values
+from retouch.faces.outlines import grown
+from retouch.faces.skin_hair import settled
+from retouch.frame import Frame, resample
+from retouch.segment.guided import followed
+from retouch.segment.net import OUTLIER
+from retouch.segment.perceptron import Perceptron
+from retouch.types import Encoded, Floats
+
+CLASSES = (("skin",), ("hair",), ("other", "features"))
+PIXELS = 8000
+"""Of one version of a face."""
+WIDTHS = 64, 32
+"""Of the layers between features and classes."""
+BATCH, STEPS, RATE, DECAY, LOUD = 4096, 6000, 3e-3, 1e-2, 0.05
+"""Pixels in a step, how many steps, rate and decay of AdamW, and standard deviation of what is added to features."""
+HAIR = 1.5
+"""How much hair counts beside the rest: of strands more is missed than seen where there is none."""
+CHANCE = 1
+"""Its seed."""
+HEAD = 3.0
+"""How far round about the face anything is learnt from, in lengths of the face."""
+BESIDE, SURE = 0.02, 0.6
+"""How far from where hair may be it is learnt what is none, in lengths of the face; and how much of a pixel must be of
+one class."""
+
+Lesson = tuple[Floats, np.ndarray]
+"""Features (n × f, half precision) and classes (n) of some pixels."""
+
+
+def headed(view: View) -> View:
+    """The part of a view that is learnt from."""
+    _, length = mesh.upright(view.points)
+    middle, reach = view.points.mean(0), HEAD * length
+    x, y = (max(0, int(at - reach)) for at in middle)
+    part = slice(y, int(middle[1] + reach) + 1), slice(x, int(middle[0] + reach) + 1)
+    truth = {name: mask[part] for name, mask in view.truth.items()}
+    return View(view.name, view.linear[part], view.points - [x, y], view.own[part], truth)
+
+
+class Seen(NamedTuple):
+    """Somebody as the perceptron sees them: what pixels are told by, where they are learnt from, where they are in
+    doubt; and skin and hair as they would be without it (h × w × 2)."""
+
+    values: Callable[[np.ndarray], Floats]
+    counts: np.ndarray
+    doubt: np.ndarray
+    along: Floats
+
+
+def seen(view: View) -> Seen:
+    """What is seen on a view."""
+    colours = Encoded(np.clip(encode(view.linear), 0, 1).astype(np.float32))
+    own = view.own.astype(np.float32)
+    height, width = own.shape
+    frame = Frame.whole(width, height)
+    marks = view.points / frame.unit
+    look = looked(lambda at: Encoded(resample(colours, frame, at)), width, height, marks, frame, own)
+    told = laid(look.told, look.at, frame)
+    along = np.dstack([followed(laid(line, look.at, frame), colours) for line in look.lines])
+    _, length = mesh.upright(view.points)
+    hair = told[..., strands.HAIR]
+    counts = grown(hair > strands.DOUBT, BESIDE * length) & ~grown(hair > 0.95, -BESIDE * length) & (own > 0.04)
+    values = partial(strand_values, look, marks, frame, colours, own, told, along)
+    return Seen(values, counts, strands.doubtful(told, along, own), along)
+
+
+def truth(view: View) -> Floats:
+    """Coverage of each class (h × w × 3)."""
+    return np.dstack([sum(view.truth[name] for name in names) for names in CLASSES])
+
+
+def lesson(label: Path, versions: int) -> list[Lesson]:
+    """Pixels of everybody on a picture: as it is, and changed; by chance of its own."""
+    rng = np.random.default_rng([SEED, zlib.crc32(label.stem.encode()), 2])
+    out = []
+    for view in views(label, UNIT):
+        head = headed(view)
+        for version in range(versions):
+            now = changed(head, rng) if version else head
+            of, true = seen(now), truth(now)
+            places = np.flatnonzero(of.counts & (true.max(-1) > SURE))
+            places = rng.choice(places, min(PIXELS, len(places)), replace=False)
+            out.append((of.values(places).astype(np.float16), true.argmax(-1).ravel()[places]))
+    return out
+
+
+def taught(x: Floats, y: np.ndarray) -> Perceptron:
+    """The perceptron that has learnt from these, beginning by chance and in an order by chance."""
+    torch.manual_seed(CHANCE)
+    torch.set_num_threads(THREADS)
+    order = torch.Generator().manual_seed(CHANCE)
+    mean, spread = x.mean(0, dtype=np.float64), x.std(0, dtype=np.float64) + 1e-3
+    wide = pairwise((x.shape[1], *WIDTHS))
+    net = nn.Sequential(*(part for way in wide for part in (nn.Linear(*way), nn.ReLU())), nn.Linear(WIDTHS[-1], 3))
+    way = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
+    values = torch.from_numpy(np.clip((x - mean) / spread, -OUTLIER, OUTLIER).astype(np.float32))
+    kinds, weight = torch.from_numpy(y.astype(np.int64)), torch.tensor([1, HAIR, 1])
+    for step in range(STEPS):
+        for group in way.param_groups:
+            group["lr"] = RATE * min(1, step / 100 + 0.05) * (0.5 * (1 + np.cos(np.pi * step / STEPS)) + 0.01)
+        some = torch.randint(len(values), (BATCH,), generator=order)
+        here = values[some]
+        scores = net(here + LOUD * torch.randn(here.shape, generator=order))
+        loss = functional.cross_entropy(scores, kinds[some], weight)
+        way.zero_grad()
+        loss.backward()
+        way.step()
+        if step % 1000 == 0:
+            print(f"step {step} of {STEPS}: {loss.item():.3f}", flush=True)
+    layers = [(one.weight.detach().numpy().T, one.bias.detach().numpy()) for one in net[::2]]
+    return Perceptron(mean.astype(np.float32), spread.astype(np.float32), layers)
+
+
+def overlaps(model: Perceptron, view: View) -> Iterator[tuple[str, float, float]]:
+    """Intersection over union of skin and hair on a view, without the perceptron and with it."""
+    of, true = seen(view), truth(view) > 0.5
+    parted = of.along.copy()
+    parted[of.doubt] = model.likely(of.values(np.flatnonzero(of.doubt)))[:, :2]
+    before, after = (settled(way[..., 0], way[..., 1], view.points, view.own) for way in (of.along, parted))
+    for number, name in enumerate(("skin", "hair")):
+        yield name, overlap(before[number] > 0.5, true[..., number]), overlap(after[number] > 0.5, true[..., number])
+
+
+def main() -> None:
+    """Teach, say how well it holds on sitters that were left out, and write the model."""
+    parser = argparse.ArgumentParser(prog="python -m demo.teach_strands")
+    parser.add_argument("--small", type=Path, nargs="+", required=True, help="folders of demo.sitters.rehearsal")
+    parser.add_argument("--versions", type=int, default=3)
+    parser.add_argument("--into", type=Path, default=strands.MODEL)
+    options = parser.parse_args()
+    labels = [p for folder in (*options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
+    own = [label for label in labels if not left_out(label)]
+    with ProcessPoolExecutor(PROCESSES) as pool:
+        lessons = [got for some in pool.map(partial(lesson, versions=options.versions), own) for got in some]
+    taught(*(np.concatenate(part) for part in zip(*lessons, strict=True))).save(options.into)
+    model = Perceptron.load(options.into)
+    others = (headed(view) for label in labels if left_out(label) for view in views(label, UNIT))
+    rows = [row for view in others for row in overlaps(model, view)]
+    for name in ("skin", "hair"):
+        before, after = np.mean([values for of, *values in rows if of == name], axis=0)
+        print(f"{name}: {before:.3f} → {after:.3f} on those that were left out")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,153 @@
+"""Strands: where hair ends and skin or cloth begins, pixel by pixel.
+
+What is told on a small map (:mod:`retouch.faces.skin_hair`) and then follows the picture's colours cannot part a
+beard's strands from the skin between them, which has their colour: not even the truth could. So where hair is in doubt,
+each of the picture's own pixels is told anew: by what was told there, by its colours against those that skin and hair
+have near by, and by how it stands out from what lies round it. The model was taught on made-up sitters by
+``demo/teach_strands.py``.
+"""
+
+from functools import cache
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from retouch.faces import mesh
+from retouch.faces.relative import LEVEL
+from retouch.segment.perceptron import Perceptron
+from retouch.types import Floats
+
+MODEL = Path(__file__).with_name("strands.npz")
+SKIN, HAIR = 0, 1
+"""Places of these among the classes of the model; the third is all else."""
+LENGTH = 256.0
+"""Of a face, in pixels, against which sizes are measured."""
+NEAR, FAR, LITTLE = 0.06, 0.3, 0.02
+"""How far round about skin and hair have their colours from, in lengths of the face; and how little what is further
+counts, where there is nothing nearer."""
+CALM, AGAINST, RIDGES = (0.01, 0.03), (0.003, 0.006, 0.015, 0.04, 0.1), (0.003, 0.006, 0.012)
+"""Blurs, in lengths of the face: of where hair is; of colours, against which a pixel stands out; and of lightness, on
+which strands are ridges and valleys."""
+ROUGH, COUNTED = 0.015, (0.006, 0.02)
+"""Blurs of lightness, what is finer being rough; and of how rough it is."""
+WEIGHT = np.array([1, 4, 4], np.float32)
+"""How much lightness, hue and chroma count in the difference of two colours."""
+DOUBT, NONE = 0.1, 0.02
+"""How likely hair is at least, and how likely not to be, where it is in doubt; and what is none at all."""
+ROOM = 0.15
+"""How much round about a pixel is looked at, in lengths of the face."""
+
+
+@cache
+def model() -> Perceptron:
+    """The model, read once in a process."""
+    return Perceptron.load(MODEL)
+
+
+def relative(lab: Floats) -> Floats:
+    """Colours (h × w × 3) of which light and shadow change the first alone: log of lightness, and hue and chroma."""
+    light = np.maximum(lab[..., :1], 0) + LEVEL
+    return np.concatenate([np.log(light), lab[..., 1:] / light], axis=-1).astype(np.float32)
+
+
+def usual(colours: Floats, likely: Floats, points: Floats) -> Floats:
+    """The colours (h × w × 3) that something has near by, on a small map.
+
+    ``colours`` are :func:`relative`, ``likely`` says where it is (h × w, 0 … 1), ``points`` is the mesh in pixels.
+    """
+    _, length = mesh.upright(points)
+    weight = likely**3 + 1e-6
+    seeds = np.dstack([colours * weight[..., None], weight]).astype(np.float32)
+    sums = cv2.GaussianBlur(seeds, (0, 0), NEAR * length) + LITTLE * cv2.GaussianBlur(seeds, (0, 0), FAR * length)
+    return np.asarray(sums[..., :3] / sums[..., 3:], np.float32)
+
+
+def seen(
+    lab: Floats, points: Floats, own: Floats, told: Floats, followed: Floats, colours: Floats, where: np.ndarray
+) -> Floats:
+    """What pixels are told by (n × 40); all but ``where`` on one frame.
+
+    ``lab`` is OKLab, ``points`` the mesh in pixels, ``own`` the person's coverage; ``told`` how likely skin, hair and
+    no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), ``colours``
+    the :func:`usual` ones of skin and of hair (h × w × 6), ``where`` the numbers of the pixels, row by row.
+    """
+    _, length = mesh.upright(points)
+
+    def there(values: Floats) -> Floats:
+        return np.asarray(values.reshape(own.size, -1).take(where, axis=0))
+
+    here = relative(lab)
+    near, other = there(colours[..., :3]), there(colours[..., 3:])
+    pixels, against = there(here), here - colours[..., :3]
+    skin = pixels - near
+    hair = np.ascontiguousarray(followed[..., HAIR])
+    out = [there(told), there(followed), there(own), *(there(_blurred(hair, size * length)) for size in CALM)]
+    # Where it lies on the way from skin's colour to hair's, and how long that is.
+    way = (other - near) * WEIGHT
+    long = (way * way).sum(-1, keepdims=True)
+    out += [skin, pixels - other, (skin * WEIGHT * way).sum(-1, keepdims=True) / (long + 0.01), np.sqrt(long)]
+    out += [skin - there(_blurred(against, size * length)) for size in AGAINST]
+    light = np.ascontiguousarray(against[..., 0])
+    for size in RIDGES:
+        out += _ridges(*(there(one) for one in _curved(light, size * length)))
+    high = light - _blurred(light, ROUGH * length)
+    out += [np.log(there(_blurred(high * high, size * length)) + 1e-5) for size in COUNTED]
+    out.append(np.full((len(where), 1), np.log(length / LENGTH)))
+    return np.concatenate(out, axis=1, dtype=np.float32)
+
+
+def room(points: Floats) -> int:
+    """How many pixels round about a pixel are looked at; ``points`` is the mesh in pixels."""
+    _, length = mesh.upright(points)
+    return max(2, round(ROOM * length))
+
+
+def _blurred(values: Floats, sigma: float) -> Floats:
+    """A Gaussian blur; a wide one on a smaller map, which looks alike."""
+    sigma = max(0.5, sigma)
+    by = 1 if sigma < 4 else 2 if sigma < 8 else 4 if sigma < 16 else 8
+    small = values if by == 1 else cv2.resize(values, None, fx=1 / by, fy=1 / by, interpolation=cv2.INTER_AREA)
+    small = cv2.GaussianBlur(small, (0, 0), sigma / by)
+    return np.asarray(small if by == 1 else cv2.resize(small, values.shape[1::-1], interpolation=cv2.INTER_LINEAR))
+
+
+def _curved(light: Floats, sigma: float) -> tuple[Floats, ...]:
+    """The Hessian at one scale: second derivatives along x, along y, and of both."""
+    calm, by = _blurred(light, sigma), max(0.5, sigma) ** 2 / 4
+    ways = (2, 0), (0, 2), (1, 1)
+    return tuple(np.asarray(cv2.Sobel(calm, cv2.CV_32F, *way, ksize=3, scale=by), np.float32) for way in ways)
+
+
+def _ridges(xx: Floats, yy: Floats, xy: Floats) -> tuple[Floats, Floats]:
+    """Curvature across and along a ridge: the eigenvalues of the Hessian, the larger first.
+
+    Source: T. Lindeberg, "Edge detection and ridge detection with automatic scale selection", IJCV 30 (1998).
+    """
+    half, middle = np.hypot((xx - yy) / 2, xy), (xx + yy) / 2
+    return middle + half, middle - half
+
+
+def doubtful(told: Floats, followed: Floats, own: Floats) -> np.ndarray:
+    """Where hair is and is not alike (h × w, boolean); nowhere, where there is none.
+
+    See :func:`seen` for what is given.
+    """
+    hair, edge = told[..., HAIR], followed[..., HAIR]
+    if not ((edge > 0.5) & (own > 0.5)).any():
+        return np.zeros(own.shape, bool)
+
+    def open_(likely: Floats) -> np.ndarray:
+        return np.asarray((likely > DOUBT) & (likely < 1 - DOUBT))
+
+    return np.asarray((open_(hair) | (open_(edge) & (hair > NONE))) & (own > 0))
+
+
+def parted(values: Floats, doubt: np.ndarray, followed: Floats) -> Floats:
+    """How likely skin and hair are (h × w × 2): as they follow the colours, and in ``doubt`` as the model tells them.
+
+    ``values`` are :func:`seen` of the pixels in doubt, row by row; for the others see there.
+    """
+    out = followed.copy()
+    out[doubt] = model().likely(values)[:, [SKIN, HAIR]]
+    return out
