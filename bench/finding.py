@@ -37,14 +37,14 @@ hard: no rule, number or model was fitted to them, and none may be. But two ways
 away and a third was taken by what guests 7, 9 and 23 and the guests' lips showed: for person, hair and lips they are
 no longer wholly untouched. That skin and hair are looked for in the person as the model sees it, before its edges,
 was done for a first answer; the guests' hair is better by it, as it showed. How eyes and mouths are told apart, that
-doubtful hair is none, how much the network of forms counts beside the trees, and how skin and hair follow the colours
-was made on hard sitters by chance (the last on the choir too); who stands before whom is learnt from figures by
-chance that are put together, and its last numbers are the best on four rendered crowds; how much person, skin and
-hair tell apart in a box was chosen by the eight boxes. All come from the same generator as the guests, and so do
-their caps, hats, scarves and poses. Where no mesh of a face is found nothing of it is handed out, which counts as 0.
-Guest 19's eyes are turned up under the lids, so that there is little of an iris to find. Guest 8's hair is a full
-beard and nothing else, strand by strand: the truth itself, as coarse as skin and hair are told, follows the colours
-to 0.69. Printed by `uv run python -m bench.finding`, which writes this page.
+doubtful hair is none, how much the network of forms counts beside the trees, how skin and hair follow the colours and
+how strands are told was made on hard sitters by chance (the last two on the choir too); who stands before whom is
+learnt from figures by chance that are put together, and its last numbers are the best on four rendered crowds; how
+much person, skin and hair tell apart in a box was chosen by the eight boxes. All come from the same generator as the
+guests, and so do their caps, hats, scarves, beards and poses. Where no mesh of a face is found nothing of it is handed
+out, which counts as 0. Guest 19's eyes are turned up under the lids, so that there is little of an iris to find. Guest
+8's hair is a full beard and nothing else, strand by strand. Printed by `uv run python -m bench.finding`, which writes
+this page.
 
 """
 GROUPS = ("very light", "light", "intermediate", "tan", "brown", "dark")

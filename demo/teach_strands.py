@@ -1,13 +1,13 @@
 """Teach the finder strands: ``python -m demo.teach_strands --small DIR …``; see demo/README.md.
 
-Where it is in doubt whether something is hair, a small perceptron tells each of the picture's own pixels. It learns
-from the same changed pictures as the other models, at the scale of the map that is found at, from what those have told
-there: so they are taught first. The guests are never looked at. Seed and steps are fixed.
+Where it is in doubt whether something is hair, a small perceptron tells each of the picture's own pixels, and another
+tells them again. They learn from the same changed pictures as the other models, at the scale of the map that is found
+at, from what those have told there: so they are taught first. The guests are never looked at. Seed and steps are fixed.
 """
 
 import argparse
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from itertools import pairwise
@@ -25,7 +25,7 @@ from demo.unet import THREADS
 from retouch.colour.encoding import encode
 from retouch.faces import mesh, strands
 from retouch.faces.finding import UNIT
-from retouch.faces.look import laid, looked, strand_values
+from retouch.faces.look import colours_near, laid, looked
 from retouch.faces.outlines import grown
 from retouch.faces.skin_hair import settled
 from retouch.frame import Frame, resample
@@ -66,13 +66,27 @@ def headed(view: View) -> View:
 
 
 class Seen(NamedTuple):
-    """Somebody as the perceptron sees them: what pixels are told by, where they are learnt from, where they are in
-    doubt; and skin and hair as they would be without it (h × w × 2)."""
+    """Somebody before strands are told: what :func:`retouch.faces.strands.seen` is given, where it is learnt from and
+    where hair is in doubt; skin and hair as they would be without (h × w × 2) are ``along``."""
 
-    values: Callable[[np.ndarray], Floats]
+    against: Floats
+    way: Floats
+    points: Floats
+    own: Floats
+    told: Floats
+    along: Floats
     counts: np.ndarray
     doubt: np.ndarray
-    along: Floats
+
+    def values(self, where: np.ndarray) -> Floats:
+        """What pixels are told by at first."""
+        return strands.seen(self.against, self.way, self.points, self.own, self.told, self.along, where)
+
+    def values_again(self, first: Perceptron, where: np.ndarray) -> Floats:
+        """What they are told by when all have been told once."""
+        once = self.along.copy()
+        once[self.doubt] = first.likely(self.values(np.flatnonzero(self.doubt)))[:, :2]
+        return np.concatenate([self.values(where), strands.seen_again(self.against, self.points, once, where)], axis=1)
 
 
 def seen(view: View) -> Seen:
@@ -88,8 +102,8 @@ def seen(view: View) -> Seen:
     _, length = mesh.upright(view.points)
     hair = told[..., strands.HAIR]
     counts = grown(hair > strands.DOUBT, BESIDE * length) & ~grown(hair > 0.95, -BESIDE * length) & (own > 0.04)
-    values = partial(strand_values, look, marks, frame, colours, own, told, along)
-    return Seen(values, counts, strands.doubtful(told, along, own), along)
+    near = colours_near(look, frame, colours)
+    return Seen(*near, view.points, own, told, along, counts, strands.doubtful(told, along, own))
 
 
 def truth(view: View) -> Floats:
@@ -97,8 +111,11 @@ def truth(view: View) -> Floats:
     return np.dstack([sum(view.truth[name] for name in names) for names in CLASSES])
 
 
-def lesson(label: Path, versions: int) -> list[Lesson]:
-    """Pixels of everybody on a picture: as it is, and changed; by chance of its own."""
+def lesson(label: Path, versions: int, first: Perceptron | None = None) -> list[Lesson]:
+    """Pixels of everybody on a picture: as it is, and changed; by chance of its own.
+
+    Where the ``first`` model is given, those in doubt, and what is seen when that has told them.
+    """
     rng = np.random.default_rng([SEED, zlib.crc32(label.stem.encode()), 2])
     out = []
     for view in views(label, UNIT):
@@ -106,9 +123,10 @@ def lesson(label: Path, versions: int) -> list[Lesson]:
         for version in range(versions):
             now = changed(head, rng) if version else head
             of, true = seen(now), truth(now)
-            places = np.flatnonzero(of.counts & (true.max(-1) > SURE))
+            places = np.flatnonzero((of.doubt if first else of.counts) & (true.max(-1) > SURE))
             places = rng.choice(places, min(PIXELS, len(places)), replace=False)
-            out.append((of.values(places).astype(np.float16), true.argmax(-1).ravel()[places]))
+            values = of.values_again(first, places) if first else of.values(places)
+            out.append((values.astype(np.float16), true.argmax(-1).ravel()[places]))
     return out
 
 
@@ -139,11 +157,11 @@ def taught(x: Floats, y: np.ndarray) -> Perceptron:
     return Perceptron(mean.astype(np.float32), spread.astype(np.float32), layers)
 
 
-def overlaps(model: Perceptron, view: View) -> Iterator[tuple[str, float, float]]:
-    """Intersection over union of skin and hair on a view, without the perceptron and with it."""
+def overlaps(first: Perceptron, second: Perceptron, view: View) -> Iterator[tuple[str, float, float]]:
+    """Intersection over union of skin and hair on a view, without them and with them."""
     of, true = seen(view), truth(view) > 0.5
     parted = of.along.copy()
-    parted[of.doubt] = model.likely(of.values(np.flatnonzero(of.doubt)))[:, :2]
+    parted[of.doubt] = second.likely(of.values_again(first, np.flatnonzero(of.doubt)))[:, :2]
     before, after = (settled(way[..., 0], way[..., 1], view.points, view.own) for way in (of.along, parted))
     for number, name in enumerate(("skin", "hair")):
         yield name, overlap(before[number] > 0.5, true[..., number]), overlap(after[number] > 0.5, true[..., number])
@@ -154,16 +172,19 @@ def main() -> None:
     parser = argparse.ArgumentParser(prog="python -m demo.teach_strands")
     parser.add_argument("--small", type=Path, nargs="+", required=True, help="folders of demo.sitters.rehearsal")
     parser.add_argument("--versions", type=int, default=3)
-    parser.add_argument("--into", type=Path, default=strands.MODEL)
+    parser.add_argument("--into", type=Path, nargs=2, default=(strands.FIRST, strands.SECOND))
     options = parser.parse_args()
     labels = [p for folder in (*options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
     own = [label for label in labels if not left_out(label)]
-    with ProcessPoolExecutor(PROCESSES) as pool:
-        lessons = [got for some in pool.map(partial(lesson, versions=options.versions), own) for got in some]
-    taught(*(np.concatenate(part) for part in zip(*lessons, strict=True))).save(options.into)
-    model = Perceptron.load(options.into)
+    models: list[Perceptron] = []
+    for path in options.into:
+        with ProcessPoolExecutor(PROCESSES) as pool:
+            work = partial(lesson, versions=options.versions, first=models[0] if models else None)
+            lessons = [got for some in pool.map(work, own) for got in some]
+        taught(*(np.concatenate(part) for part in zip(*lessons, strict=True))).save(path)
+        models.append(Perceptron.load(path))
     others = (headed(view) for label in labels if left_out(label) for view in views(label, UNIT))
-    rows = [row for view in others for row in overlaps(model, view)]
+    rows = [row for view in others for row in overlaps(*models, view)]
     for name in ("skin", "hair"):
         before, after = np.mean([values for of, *values in rows if of == name], axis=0)
         print(f"{name}: {before:.3f} → {after:.3f} on those that were left out")

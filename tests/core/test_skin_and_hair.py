@@ -231,17 +231,30 @@ def test_hair_is_in_doubt_at_its_edge_and_nowhere_without_any():
     assert not strands.doubtful(0.4 * told, 0.4 * told[..., :2], own).any()
 
 
-def test_what_is_not_in_doubt_stays_to_the_bit(monkeypatch):
+def test_what_is_not_in_doubt_stays_to_the_bit_and_what_is_is_told_twice(monkeypatch):
     class Model:
         def likely(self, values):
-            return np.repeat(values[:, :1], 3, axis=1)
+            return np.full((len(values), 3), 0.25 if values.shape[1] == 40 else 0.75, np.float32)
 
-    monkeypatch.setattr(strands, "model", Model)
-    along = np.random.default_rng(5).random((6, 7, 2)).astype(np.float32)
-    doubt = np.arange(42).reshape(6, 7) % 3 == 0
-    out = strands.parted(np.full((14, 40), 0.25, np.float32), doubt, along)
+    monkeypatch.setattr(strands, "first", Model)
+    monkeypatch.setattr(strands, "second", Model)
+    rng = np.random.default_rng(5)
+    against, way, told = rng.random((3, 60, 70, 3)).astype(np.float32)
+    along, own = rng.random((60, 70, 2)).astype(np.float32), np.ones((60, 70), np.float32)
+    doubt = np.arange(60 * 70).reshape(60, 70) % 3 == 0
+    out = strands.parted(against, way, whole_face() / 3, own, told, along, doubt)
     assert np.array_equal(out[~doubt], along[~doubt])
-    assert (out[doubt] == 0.25).all()
+    assert (out[doubt] == 0.75).all()
+
+
+def test_a_dark_strand_is_a_ridge_across_and_none_along():
+    """The eigenvalues of the Hessian, for a valley of lightness that runs aslant."""
+    y, x = np.mgrid[:60, :60]
+    light = -np.exp(-(((x - y) / np.sqrt(2)) ** 2) / (2 * 3**2)).astype(np.float32)
+    across, along = strands._ridges(*(one[30, 30] for one in strands._curved(light, 3.0)))
+    # A Gaussian valley of depth 1 and width 3, blurred by 3: s² × its curvature is 1 / 2√2.
+    assert across == pytest.approx(1 / (2 * np.sqrt(2)), rel=0.1)
+    assert abs(along) < 0.01
 
 
 def test_what_lies_apart_from_everybody_is_left_out():

@@ -8,6 +8,7 @@ import numpy as np
 from retouch.colour.tones import clipped_oklab
 from retouch.faces import strands
 from retouch.faces.found import Map
+from retouch.faces.relative import unshaded
 from retouch.faces.skin_hair import around, lined, settled, skin_and_hair, sure
 from retouch.frame import Frame, resample
 from retouch.segment.guided import Read, followed
@@ -38,7 +39,7 @@ def looked(read: Read, width: int, height: int, marks: Floats, frame: Frame, own
     skin, hair, other = skin_and_hair(clipped_oklab(colours), points, mine)
     small = Encoded(np.asarray(cv2.resize(colours, skin.shape[::-1], interpolation=cv2.INTER_AREA), np.float32))
     points = points * (skin.shape[1] / at.w)
-    plain = strands.relative(clipped_oklab(small))
+    plain = unshaded(clipped_oklab(small))
     return Look(
         at, np.dstack([skin, hair, other]), (lined(skin, small, points), lined(hair, small, points)),
         (strands.usual(plain, skin, points), strands.usual(plain, hair, points)), (sure(skin), sure(hair)),
@@ -70,19 +71,14 @@ def parts(
         x, y, w, h = cv2.boundingRect(doubt.astype(np.uint8))
         here = Frame(*frame.scale, x, y, w, h).grown(strands.room(marks * frame.unit))
         box = here.slices_in(frame)
-        values = strand_values(
-            look, marks, here, Encoded(colours[box]), own[box], told[box], along[box], np.flatnonzero(doubt[box])
-        )
-        along[box] = strands.parted(values, doubt[box], along[box])
+        against, way = colours_near(look, here, Encoded(colours[box]))
+        points = marks * frame.unit - np.array([here.x, here.y])
+        along[box] = strands.parted(against, way, points, own[box], told[box], along[box], doubt[box])
     skin, hair = settled(along[..., 0], along[..., 1], marks * frame.unit, own)
     return skin, hair, told[..., 2]
 
 
-def strand_values(
-    look: Look, marks: Floats, frame: Frame, colours: Encoded, own: Floats, told: Floats, along: Floats,
-    where: np.ndarray,
-) -> Floats:  # fmt: skip
-    """What pixels of ``frame`` are told by; see :func:`retouch.faces.strands.seen`."""
-    points = marks * frame.unit - np.array([frame.x, frame.y])
-    near = np.dstack([laid(one, look.at, frame) for one in look.near])
-    return strands.seen(clipped_oklab(colours), points, own, told, along, near, where)
+def colours_near(look: Look, frame: Frame, colours: Encoded) -> tuple[Floats, Floats]:
+    """How colours differ from those that skin has near by, and how those differ from hair's; both (h × w × 3)."""
+    skin, hair = (laid(one, look.at, frame) for one in look.near)
+    return unshaded(clipped_oklab(colours)) - skin, hair - skin

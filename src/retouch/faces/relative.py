@@ -71,13 +71,7 @@ def measured(fine: Floats, points: Floats, own: Floats) -> Seen | None:
     place = list(_places(points, up, length, oval, own))
     layers = [*place]
     height, aside = place[0], np.abs(place[1])
-    colour = np.stack(
-        [
-            np.log(np.maximum(lab[..., 0], 0) + LEVEL),
-            *(lab[..., i] / (np.maximum(lab[..., 0], 0) + LEVEL) for i in (1, 2)),
-        ],
-        axis=-1,
-    ).astype(np.float32)
+    colour = unshaded(lab)
     groups = {
         "bare": bare,
         "behind": (own < 0.1) & (height > -2.5),
@@ -91,6 +85,18 @@ def measured(fine: Floats, points: Floats, own: Floats) -> Seen | None:
     layers += [own, _blurred(own, 0.06 * length)]
     values = np.stack([np.asarray(v, np.float32)[there] for v in layers], axis=-1)
     return Seen(np.ascontiguousarray(np.nan_to_num(values)), there)
+
+
+def unshaded(lab: Floats) -> Floats:
+    """Colours (h × w × 3) of which light and shadow change the first alone: log of lightness, and hue and chroma.
+
+    ``lab`` is OKLab.
+    """
+    out = np.array(lab, np.float32)
+    light = np.maximum(out[..., :1], 0) + np.float32(LEVEL)
+    np.log(light, out=out[..., :1])
+    out[..., 1:] /= light
+    return out
 
 
 def _places(points: Floats, up: Floats, length: float, oval: np.ndarray, own: Floats) -> Iterator[Floats]:

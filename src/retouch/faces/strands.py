@@ -3,8 +3,8 @@
 What is told on a small map (:mod:`retouch.faces.skin_hair`) and then follows the picture's colours cannot part a
 beard's strands from the skin between them, which has their colour: not even the truth could. So where hair is in doubt,
 each of the picture's own pixels is told anew: by what was told there, by its colours against those that skin and hair
-have near by, and by how it stands out from what lies round it. The model was taught on made-up sitters by
-``demo/teach_strands.py``.
+have near by, and by how it stands out from what lies round it; and once more, when it is known what that is. Both
+models were taught on made-up sitters by ``demo/teach_strands.py``.
 """
 
 from functools import cache
@@ -14,11 +14,10 @@ import cv2
 import numpy as np
 
 from retouch.faces import mesh
-from retouch.faces.relative import LEVEL
 from retouch.segment.perceptron import Perceptron
 from retouch.types import Floats
 
-MODEL = Path(__file__).with_name("strands.npz")
+FIRST, SECOND = (Path(__file__).with_name(f"strands_{name}.npz") for name in ("first", "second"))
 SKIN, HAIR = 0, 1
 """Places of these among the classes of the model; the third is all else."""
 LENGTH = 256.0
@@ -31,6 +30,9 @@ CALM, AGAINST, RIDGES = (0.01, 0.03), (0.003, 0.006, 0.015, 0.04, 0.1), (0.003, 
 which strands are ridges and valleys."""
 ROUGH, COUNTED = 0.015, (0.006, 0.02)
 """Blurs of lightness, what is finer being rough; and of how rough it is."""
+AROUND, LINES, CLOSE = (0.003, 0.006, 0.012, 0.025), (0.004, 0.008), 0.012
+"""Blurs of what was told at first: of hair and skin; of hair, on which strands are ridges; and of the colours that hair
+and what is none have close by."""
 WEIGHT = np.array([1, 4, 4], np.float32)
 """How much lightness, hue and chroma count in the difference of two colours."""
 DOUBT, NONE = 0.1, 0.02
@@ -40,21 +42,22 @@ ROOM = 0.15
 
 
 @cache
-def model() -> Perceptron:
-    """The model, read once in a process."""
-    return Perceptron.load(MODEL)
+def first() -> Perceptron:
+    """The model that tells each pixel, read once in a process."""
+    return Perceptron.load(FIRST)
 
 
-def relative(lab: Floats) -> Floats:
-    """Colours (h × w × 3) of which light and shadow change the first alone: log of lightness, and hue and chroma."""
-    light = np.maximum(lab[..., :1], 0) + LEVEL
-    return np.concatenate([np.log(light), lab[..., 1:] / light], axis=-1).astype(np.float32)
+@cache
+def second() -> Perceptron:
+    """The model that tells it again, knowing what those round about it are."""
+    return Perceptron.load(SECOND)
 
 
 def usual(colours: Floats, likely: Floats, points: Floats) -> Floats:
     """The colours (h × w × 3) that something has near by, on a small map.
 
-    ``colours`` are :func:`relative`, ``likely`` says where it is (h × w, 0 … 1), ``points`` is the mesh in pixels.
+    ``colours`` are :func:`retouch.faces.relative.unshaded`, ``likely`` says where it is (h × w, 0 … 1), ``points`` is
+    the mesh in pixels.
     """
     _, length = mesh.upright(points)
     weight = likely**3 + 1e-6
@@ -64,29 +67,26 @@ def usual(colours: Floats, likely: Floats, points: Floats) -> Floats:
 
 
 def seen(
-    lab: Floats, points: Floats, own: Floats, told: Floats, followed: Floats, colours: Floats, where: np.ndarray
+    against: Floats, way: Floats, points: Floats, own: Floats, told: Floats, followed: Floats, where: np.ndarray
 ) -> Floats:
     """What pixels are told by (n × 40); all but ``where`` on one frame.
 
-    ``lab`` is OKLab, ``points`` the mesh in pixels, ``own`` the person's coverage; ``told`` how likely skin, hair and
-    no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), ``colours``
-    the :func:`usual` ones of skin and of hair (h × w × 6), ``where`` the numbers of the pixels, row by row.
+    ``against`` is how colours differ from those that skin has near by, ``way`` how those differ from hair's (h × w × 3;
+    see :func:`usual`); ``points`` the mesh in pixels, ``own`` the person's coverage, ``told`` how likely skin, hair and
+    no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), ``where`` the
+    numbers of the pixels, row by row.
     """
     _, length = mesh.upright(points)
 
     def there(values: Floats) -> Floats:
-        return np.asarray(values.reshape(own.size, -1).take(where, axis=0))
+        return _there(values, where)
 
-    here = relative(lab)
-    near, other = there(colours[..., :3]), there(colours[..., 3:])
-    pixels, against = there(here), here - colours[..., :3]
-    skin = pixels - near
     hair = np.ascontiguousarray(followed[..., HAIR])
     out = [there(told), there(followed), there(own), *(there(_blurred(hair, size * length)) for size in CALM)]
     # Where it lies on the way from skin's colour to hair's, and how long that is.
-    way = (other - near) * WEIGHT
-    long = (way * way).sum(-1, keepdims=True)
-    out += [skin, pixels - other, (skin * WEIGHT * way).sum(-1, keepdims=True) / (long + 0.01), np.sqrt(long)]
+    skin, to = there(against), there(way)
+    long = ((WEIGHT * to) ** 2).sum(-1, keepdims=True)
+    out += [skin, skin - to, (WEIGHT**2 * skin * to).sum(-1, keepdims=True) / (long + 0.01), np.sqrt(long)]
     out += [skin - there(_blurred(against, size * length)) for size in AGAINST]
     light = np.ascontiguousarray(against[..., 0])
     for size in RIDGES:
@@ -95,6 +95,34 @@ def seen(
     out += [np.log(there(_blurred(high * high, size * length)) + 1e-5) for size in COUNTED]
     out.append(np.full((len(where), 1), np.log(length / LENGTH)))
     return np.concatenate(out, axis=1, dtype=np.float32)
+
+
+def seen_again(against: Floats, points: Floats, first: Floats, where: np.ndarray) -> Floats:
+    """What pixels are told by besides when all have been told once (n × 17): what those round about them are.
+
+    ``first`` is how likely skin and hair are by then (h × w × 2); for the others see :func:`seen`.
+    Source: Z. Tu, X. Bai, "Auto-context and its application to high-level vision tasks", IEEE TPAMI 32 (2010).
+    """
+    _, length = mesh.upright(points)
+
+    def there(values: Floats) -> Floats:
+        return _there(values, where)
+
+    skin, hair = (np.ascontiguousarray(first[..., n]) for n in (SKIN, HAIR))
+    out = [there(hair), there(skin), *(there(_blurred(hair, size * length)) for size in AROUND)]
+    out.append(there(_blurred(skin, AROUND[1] * length)))
+    for size in LINES:
+        out += _ridges(*(there(one) for one in _curved(hair, size * length)))
+    for weight in (hair**2, (1 - hair) ** 2):
+        sums = _blurred(np.dstack([against * weight[..., None], weight]), CLOSE * length)
+        out.append(there(against - sums[..., :3] / np.maximum(sums[..., 3:], 1e-4)))
+    return np.concatenate(out, axis=1, dtype=np.float32)
+
+
+def _there(values: Floats, where: np.ndarray) -> Floats:
+    """The values (n × k) of some pixels of a map (h × w, or h × w × k)."""
+    height, width = values.shape[:2]
+    return np.asarray(values.reshape(height * width, -1).take(where, axis=0))
 
 
 def room(points: Floats) -> int:
@@ -143,11 +171,15 @@ def doubtful(told: Floats, followed: Floats, own: Floats) -> np.ndarray:
     return np.asarray((open_(hair) | (open_(edge) & (hair > NONE))) & (own > 0))
 
 
-def parted(values: Floats, doubt: np.ndarray, followed: Floats) -> Floats:
-    """How likely skin and hair are (h × w × 2): as they follow the colours, and in ``doubt`` as the model tells them.
-
-    ``values`` are :func:`seen` of the pixels in doubt, row by row; for the others see there.
-    """
+def parted(
+    against: Floats, way: Floats, points: Floats, own: Floats, told: Floats, followed: Floats, doubt: np.ndarray
+) -> Floats:
+    """How likely skin and hair are (h × w × 2): as they follow the colours, and in ``doubt`` (h × w, boolean) pixel by
+    pixel; see :func:`seen`."""
+    where = np.flatnonzero(doubt)
+    values = seen(against, way, points, own, told, followed, where)
     out = followed.copy()
-    out[doubt] = model().likely(values)[:, [SKIN, HAIR]]
+    out[doubt] = first().likely(values)[:, [SKIN, HAIR]]
+    values = np.concatenate([values, seen_again(against, points, out, where)], axis=1)
+    out[doubt] = second().likely(values)[:, [SKIN, HAIR]]
     return out
