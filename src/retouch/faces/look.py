@@ -79,6 +79,6 @@ def parts(
 
 
 def colours_near(look: Look, frame: Frame, colours: Encoded) -> tuple[Floats, Floats]:
-    """How colours differ from those that skin has near by, and how those differ from hair's; both (h × w × 3)."""
+    """How colours differ from those that skin has near by, and how hair's differ from those; both (h × w × 3)."""
     skin, hair = (laid(one, look.at, frame) for one in look.near)
     return unshaded(clipped_oklab(colours)) - skin, hair - skin

@@ -71,7 +71,7 @@ def seen(
 ) -> Floats:
     """What pixels are told by (n × 40); all but ``where`` on one frame.
 
-    ``against`` is how colours differ from those that skin has near by, ``way`` how those differ from hair's (h × w × 3;
+    ``against`` is how colours differ from those that skin has near by, ``way`` how hair's differ from those (h × w × 3;
     see :func:`usual`); ``points`` the mesh in pixels, ``own`` the person's coverage, ``told`` how likely skin, hair and
     no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), ``where`` the
     numbers of the pixels, row by row.

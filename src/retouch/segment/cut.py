@@ -15,7 +15,7 @@ COLOURS = 5
 """Colours by which each side of a cut is known."""
 UNIT_COST = 1000
 """Integers to one unit of cost: the flow is worked out in whole numbers."""
-KNOWN = 0.3
+KNOWN = 0.25
 """How much a known person, skin or hair tells things apart, in lightness: chosen by the boxes of ``bench.finding``."""
 FLOOR = 4e-4
 """Least variance of a colour in a mixture."""
