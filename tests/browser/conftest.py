@@ -28,11 +28,13 @@ from tests.studio.talk import upload, work
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 SMALL = 750
+PATIENCE = 30.0
+"""Seconds in which a server that nobody asks any more must have answered."""
 
 
 @pytest.fixture(scope="session")
-def address() -> Iterator[str]:
-    """Where the server listens."""
+def house() -> Iterator[tuple[uvicorn.Server, str]]:
+    """The one server, and where it listens."""
     warm()
     with socket.socket() as listener:
         listener.bind(("127.0.0.1", 0))
@@ -42,9 +44,15 @@ def address() -> Iterator[str]:
         thread.start()
         while not server.started:
             time.sleep(0.02)
-        yield f"http://127.0.0.1:{listener.getsockname()[1]}"
+        yield server, f"http://127.0.0.1:{listener.getsockname()[1]}"
         server.should_exit = True
         thread.join(5)
+
+
+@pytest.fixture(scope="session")
+def address(house) -> str:
+    """Where the server listens."""
+    return house[1]
 
 
 @pytest.fixture(scope="session")
@@ -62,7 +70,7 @@ def browser(downloads) -> Iterator[Chrome]:
 
 
 @pytest.fixture
-def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
+def hands(browser, house, address, person) -> Iterator[Person]:  # noqa: F811
     """A photographer at the browser, who signed in before."""
     visit = Client()
     visit.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
@@ -76,6 +84,10 @@ def hands(browser, address, person) -> Iterator[Person]:  # noqa: F811
     # A test that failed may still hold a button or a key; nothing may still ask the server when the tables are emptied.
     ActionBuilder(browser).clear_actions()
     browser.get("about:blank")
+    # An answer that ends after the database is taken away never gives its connection back to the pool.
+    ends = time.monotonic() + PATIENCE
+    while house[0].server_state.tasks and time.monotonic() < ends:
+        time.sleep(0.01)
     assert not errors
 
 
