@@ -160,7 +160,7 @@ def lined(likely: Floats, colours: Encoded, points: Floats) -> Floats:
 
 
 def settled(skin: Floats, hair: Floats, points: Floats, own: Floats) -> tuple[Floats, Floats]:
-    """Coverage of skin and hair, from how likely they are where edges are; all on one frame.
+    """Coverage of skin and hair, from how likely they are where edges are; all h × w, 0 … 1, on one frame.
 
     ``points`` is the mesh in its pixels, ``own`` the person's coverage.
     """

@@ -38,7 +38,7 @@ WEIGHT = np.array([1, 4, 4], np.float32)
 DOUBT, NONE = 0.1, 0.02
 """How likely hair is at least, and how likely not to be, where it is in doubt; and what is none at all."""
 ROOM = 0.15
-"""How much round about a pixel is looked at, in lengths of the face."""
+"""How much round about a pixel counts, in lengths of the face; the widest blur hardly sees further."""
 
 
 @cache
@@ -73,8 +73,8 @@ def seen(
 
     ``against`` is how colours differ from those that skin has near by, ``way`` how hair's differ from those (h × w × 3;
     see :func:`usual`); ``points`` the mesh in pixels, ``own`` the person's coverage, ``told`` how likely skin, hair and
-    no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), ``where`` the
-    numbers of the pixels, row by row.
+    no part of a body are (h × w × 3), ``followed`` skin and hair as they follow the colours (h × w × 2), all 0 … 1;
+    ``where`` the numbers of the pixels, row by row.
     """
     _, length = mesh.upright(points)
 
@@ -100,7 +100,7 @@ def seen(
 def seen_again(against: Floats, points: Floats, first: Floats, where: np.ndarray) -> Floats:
     """What pixels are told by besides when all have been told once (n × 17): what those round about them are.
 
-    ``first`` is how likely skin and hair are by then (h × w × 2); for the others see :func:`seen`.
+    ``first`` is how likely skin and hair are by then (h × w × 2, 0 … 1); for the others see :func:`seen`.
     Source: Z. Tu, X. Bai, "Auto-context and its application to high-level vision tasks", IEEE TPAMI 32 (2010).
     """
     _, length = mesh.upright(points)
