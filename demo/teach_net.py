@@ -37,6 +37,8 @@ CHANCE = 7
 """Its seed; the mean of two networks of other seeds was no better on those left out."""
 EMPTY = 12
 """Pixels up to which what is found is none."""
+MOST = float(np.finfo(np.float16).max)
+"""What half precision holds: a single feature above it would leave no mean to any."""
 
 Lesson = tuple[Floats, np.ndarray, np.ndarray]
 """Features (h × w × f, half precision), where the person may be, and bytes of coverage of each class (4 × h × w)."""
@@ -58,7 +60,7 @@ def lesson(label: Path, versions: int) -> list[Lesson]:
             height, width = there.shape
             wide = [np.pad(t, [(0, 2 * n - m) for n, m in zip(there.shape, t.shape, strict=True)]) for t in truth]
             half = np.stack(wide).reshape(-1, height, 2, width, 2).mean((2, 4))
-            out.append((maps.astype(np.float16), there, np.round(255 * half).astype(np.uint8)))
+            out.append((np.clip(maps, -MOST, MOST).astype(np.float16), there, np.round(255 * half).astype(np.uint8)))
     return out
 
 

@@ -1,5 +1,10 @@
-"""One browser and one server for all browser tests; the database is real and emptied after each."""
+"""One browser and one server for all browser tests; the database is real and emptied after each.
 
+Two runs may share them (./test does so): ``NEEDLEPOINT_SHARED`` names a folder in which each takes file after file that
+the other has not taken.
+"""
+
+import os
 import socket
 import threading
 import time
@@ -30,6 +35,20 @@ PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 SMALL = 750
 PATIENCE = 30.0
 """Seconds in which a server that nobody asks any more must have answered."""
+
+
+@cache
+def _ours(file: str) -> bool:
+    shared = os.environ.get("NEEDLEPOINT_SHARED")
+    try:
+        return not shared or (Path(shared) / file).touch(exist_ok=False) is None
+    except FileExistsError:
+        return False
+
+
+def pytest_runtest_protocol(item: pytest.Item) -> bool | None:
+    """Leave out what another run has taken."""
+    return None if _ours(item.path.name) else True
 
 
 @pytest.fixture(scope="session")
