@@ -1,13 +1,14 @@
 """Teach the finder strands: ``python -m demo.teach_strands --small DIR …``; see demo/README.md.
 
-Where it is in doubt whether something is hair, a small perceptron tells each of the picture's own pixels, and another
-tells them again. They learn from the same changed pictures as the other models, at the scale of the map that is found
-at, from what those have told there: so they are taught first. The guests are never looked at. Seed and steps are fixed.
+Where it is in doubt whether something is hair, a small perceptron tells each of the picture's own pixels, and two
+others tell them again. They learn from the same changed pictures as the other models, at the scale of the map that is
+found at, from what those have told there: so they are taught first. The guests are never looked at. Seed and steps are
+fixed.
 """
 
 import argparse
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
 from functools import partial
 from itertools import pairwise
@@ -37,10 +38,10 @@ from retouch.types import Encoded, Floats
 CLASSES = (("skin",), ("hair",), ("other", "features"))
 PIXELS = 8000
 """Of one version of a face."""
-WIDTHS = 64, 32
-"""Of the layers between features and classes."""
-BATCH, STEPS, RATE, DECAY, LOUD = 4096, 6000, 3e-3, 1e-2, 0.05
-"""Pixels in a step, how many steps, rate and decay of AdamW, and standard deviation of what is added to features."""
+MODELS = ((64, 32), 6000), ((96, 48), 6000), ((128, 64), 8000)
+"""Widths of the layers between features and classes and how many steps, of the first and of those that tell again."""
+BATCH, RATE, DECAY, LOUD = 4096, 3e-3, 1e-2, 0.05
+"""Pixels in a step, rate and decay of AdamW, and standard deviation of what is added to features."""
 HAIR = 1.5
 """How much hair counts beside the rest: of strands more is missed than seen where there is none."""
 CHANCE = 1
@@ -86,7 +87,8 @@ class Seen(NamedTuple):
         """What they are told by when all have been told once."""
         once = self.along.copy()
         once[self.doubt] = first.likely(self.values(np.flatnonzero(self.doubt)))[:, :2]
-        return np.concatenate([self.values(where), strands.seen_again(self.against, self.points, once, where)], axis=1)
+        again = strands.seen_again(self.against, self.way, self.points, once, where)
+        return np.concatenate([self.values(where), again], axis=1)
 
 
 def seen(view: View) -> Seen:
@@ -130,20 +132,20 @@ def lesson(label: Path, versions: int, first: Perceptron | None = None) -> list[
     return out
 
 
-def taught(x: Floats, y: np.ndarray) -> Perceptron:
-    """The perceptron that has learnt from these, beginning by chance and in an order by chance."""
+def taught(widths: tuple[int, ...], steps: int, x: Floats, y: np.ndarray) -> Perceptron:
+    """The perceptron of such layers that has learnt from these, beginning by chance and in an order by chance."""
     torch.manual_seed(CHANCE)
     torch.set_num_threads(THREADS)
     order = torch.Generator().manual_seed(CHANCE)
     mean, spread = x.mean(0, dtype=np.float64), x.std(0, dtype=np.float64) + 1e-3
-    wide = pairwise((x.shape[1], *WIDTHS))
-    net = nn.Sequential(*(part for way in wide for part in (nn.Linear(*way), nn.ReLU())), nn.Linear(WIDTHS[-1], 3))
+    wide = pairwise((x.shape[1], *widths))
+    net = nn.Sequential(*(part for way in wide for part in (nn.Linear(*way), nn.ReLU())), nn.Linear(widths[-1], 3))
     way = torch.optim.AdamW(net.parameters(), lr=RATE, weight_decay=DECAY)
     values = torch.from_numpy(np.clip((x - mean) / spread, -OUTLIER, OUTLIER).astype(np.float32))
     kinds, weight = torch.from_numpy(y.astype(np.int64)), torch.tensor([1, HAIR, 1])
-    for step in range(STEPS):
+    for step in range(steps):
         for group in way.param_groups:
-            group["lr"] = RATE * min(1, step / 100 + 0.05) * (0.5 * (1 + np.cos(np.pi * step / STEPS)) + 0.01)
+            group["lr"] = RATE * min(1, step / 100 + 0.05) * (0.5 * (1 + np.cos(np.pi * step / steps)) + 0.01)
         some = torch.randint(len(values), (BATCH,), generator=order)
         here = values[some]
         scores = net(here + LOUD * torch.randn(here.shape, generator=order))
@@ -152,39 +154,44 @@ def taught(x: Floats, y: np.ndarray) -> Perceptron:
         loss.backward()
         way.step()
         if step % 1000 == 0:
-            print(f"step {step} of {STEPS}: {loss.item():.3f}", flush=True)
+            print(f"step {step} of {steps}: {loss.item():.3f}", flush=True)
     layers = [(one.weight.detach().numpy().T, one.bias.detach().numpy()) for one in net[::2]]
     return Perceptron(mean.astype(np.float32), spread.astype(np.float32), layers)
 
 
-def overlaps(first: Perceptron, second: Perceptron, view: View) -> Iterator[tuple[str, float, float]]:
+def overlaps(first: Perceptron, second: Sequence[Perceptron], view: View) -> Iterator[tuple[str, float, float]]:
     """Intersection over union of skin and hair on a view, without them and with them."""
     of, true = seen(view), truth(view) > 0.5
     parted = of.along.copy()
-    parted[of.doubt] = second.likely(of.values_again(first, np.flatnonzero(of.doubt)))[:, :2]
+    parted[of.doubt] = strands.again(second, of.values_again(first, np.flatnonzero(of.doubt)))
     before, after = (settled(way[..., 0], way[..., 1], view.points, view.own) for way in (of.along, parted))
     for number, name in enumerate(("skin", "hair")):
         yield name, overlap(before[number] > 0.5, true[..., number]), overlap(after[number] > 0.5, true[..., number])
 
 
 def main() -> None:
-    """Teach, say how well it holds on sitters that were left out, and write the model."""
+    """Teach, say how well it holds on sitters that were left out, and write the models."""
     parser = argparse.ArgumentParser(prog="python -m demo.teach_strands")
     parser.add_argument("--small", type=Path, nargs="+", required=True, help="folders of demo.sitters.rehearsal")
     parser.add_argument("--versions", type=int, default=3)
-    parser.add_argument("--into", type=Path, nargs=2, default=(strands.FIRST, strands.SECOND))
+    parser.add_argument("--into", type=Path, nargs=3, default=(strands.FIRST, *strands.SECOND))
     options = parser.parse_args()
     labels = [p for folder in (*options.small, DEMO) for p in sorted((folder / "labels").glob("*.json"))]
     own = [label for label in labels if not left_out(label)]
-    models: list[Perceptron] = []
-    for path in options.into:
+
+    def lessons(first: Perceptron | None = None) -> list[np.ndarray]:
         with ProcessPoolExecutor(PROCESSES) as pool:
-            work = partial(lesson, versions=options.versions, first=models[0] if models else None)
-            lessons = [got for some in pool.map(work, own) for got in some]
-        taught(*(np.concatenate(part) for part in zip(*lessons, strict=True))).save(path)
+            got = pool.map(partial(lesson, versions=options.versions, first=first), own)
+            return [np.concatenate(part) for part in zip(*(one for some in got for one in some), strict=True)]
+
+    models: list[Perceptron] = []
+    for path, (widths, steps) in zip(options.into, MODELS, strict=True):
+        if len(models) < 2:
+            learnt = lessons(*models)
+        taught(widths, steps, *learnt).save(path)
         models.append(Perceptron.load(path))
     others = (headed(view) for label in labels if left_out(label) for view in views(label, UNIT))
-    rows = [row for view in others for row in overlaps(*models, view)]
+    rows = [row for view in others for row in overlaps(models[0], models[1:], view)]
     for name in ("skin", "hair"):
         before, after = np.mean([values for of, *values in rows if of == name], axis=0)
         print(f"{name}: {before:.3f} → {after:.3f} on those that were left out")

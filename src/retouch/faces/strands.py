@@ -3,10 +3,11 @@
 What is told on a small map (:mod:`retouch.faces.skin_hair`) and then follows the picture's colours cannot part a
 beard's strands from the skin between them, which has their colour: not even the truth could. So where hair is in doubt,
 each of the picture's own pixels is told anew: by what was told there, by its colours against those that skin and hair
-have near by, and by how it stands out from what lies round it; and once more, when it is known what that is. Both
+have near by, and by how it stands out from what lies round it; and once more, when it is known what that is. The
 models were taught on made-up sitters by ``demo/teach_strands.py``.
 """
 
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 
@@ -17,7 +18,7 @@ from retouch.faces import mesh
 from retouch.segment.perceptron import Perceptron
 from retouch.types import Floats
 
-FIRST, SECOND = (Path(__file__).with_name(f"strands_{name}.npz") for name in ("first", "second"))
+FIRST, *SECOND = (Path(__file__).with_name(f"strands_{name}.npz") for name in ("first", "second", "third"))
 SKIN, HAIR = 0, 1
 """Places of these among the classes of the model; the third is all else."""
 LENGTH = 256.0
@@ -33,6 +34,9 @@ ROUGH, COUNTED = 0.015, (0.006, 0.02)
 AROUND, LINES, CLOSE = (0.003, 0.006, 0.012, 0.025), (0.004, 0.008), 0.012
 """Blurs of what was told at first: of hair and skin; of hair, on which strands are ridges; and of the colours that hair
 and what is none have close by."""
+REACH = 3, 2
+"""How many of the picture's pixels to each side are looked at one by one: at what was told of them, and at their
+colours."""
 WEIGHT = np.array([1, 4, 4], np.float32)
 """How much lightness, hue and chroma count in the difference of two colours."""
 DOUBT, NONE = 0.1, 0.02
@@ -48,9 +52,9 @@ def first() -> Perceptron:
 
 
 @cache
-def second() -> Perceptron:
-    """The model that tells it again, knowing what those round about it are."""
-    return Perceptron.load(SECOND)
+def second() -> tuple[Perceptron, ...]:
+    """The models that tell it again, knowing what those round about it are; their mean counts."""
+    return tuple(map(Perceptron.load, SECOND))
 
 
 def usual(colours: Floats, likely: Floats, points: Floats) -> Floats:
@@ -83,10 +87,8 @@ def seen(
 
     hair = np.ascontiguousarray(followed[..., HAIR])
     out = [there(told), there(followed), there(own), *(there(_blurred(hair, size * length)) for size in CALM)]
-    # Where it lies on the way from skin's colour to hair's, and how long that is.
     skin, to = there(against), there(way)
-    long = ((WEIGHT * to) ** 2).sum(-1, keepdims=True)
-    out += [skin, skin - to, (WEIGHT**2 * skin * to).sum(-1, keepdims=True) / (long + 0.01), np.sqrt(long)]
+    out += [skin, skin - to, *_on_the_way(skin, to)]
     out += [skin - there(_blurred(against, size * length)) for size in AGAINST]
     light = np.ascontiguousarray(against[..., 0])
     for size in RIDGES:
@@ -97,8 +99,8 @@ def seen(
     return np.concatenate(out, axis=1, dtype=np.float32)
 
 
-def seen_again(against: Floats, points: Floats, first: Floats, where: np.ndarray) -> Floats:
-    """What pixels are told by besides when all have been told once (n × 17): what those round about them are.
+def seen_again(against: Floats, way: Floats, points: Floats, first: Floats, where: np.ndarray) -> Floats:
+    """What pixels are told by besides when all have been told once (n × 115): what those round about them are.
 
     ``first`` is how likely skin and hair are by then (h × w × 2, 0 … 1); for the others see :func:`seen`.
     Source: Z. Tu, X. Bai, "Auto-context and its application to high-level vision tasks", IEEE TPAMI 32 (2010).
@@ -109,14 +111,36 @@ def seen_again(against: Floats, points: Floats, first: Floats, where: np.ndarray
         return _there(values, where)
 
     skin, hair = (np.ascontiguousarray(first[..., n]) for n in (SKIN, HAIR))
-    out = [there(hair), there(skin), *(there(_blurred(hair, size * length)) for size in AROUND)]
+    out = [there(skin), *(there(_blurred(hair, size * length)) for size in AROUND)]
     out.append(there(_blurred(skin, AROUND[1] * length)))
     for size in LINES:
         out += _ridges(*(there(one) for one in _curved(hair, size * length)))
     for weight in (hair**2, (1 - hair) ** 2):
-        sums = _blurred(np.dstack([against * weight[..., None], weight]), CLOSE * length)
-        out.append(there(against - sums[..., :3] / np.maximum(sums[..., 3:], 1e-4)))
+        sums = there(_blurred(np.dstack([against * weight[..., None], weight]), CLOSE * length))
+        out.append(there(against) - sums[:, :3] / np.maximum(sums[:, 3:], 1e-4))
+    light = np.ascontiguousarray(against[..., 0])
+    share, _ = _on_the_way(against, way)
+    out += [
+        _patches(hair, REACH[0], where),
+        _patches(light - _blurred(light, ROUGH * length), REACH[1], where),
+        _patches(np.clip(share[..., 0], -2, 3), REACH[1], where),
+    ]
     return np.concatenate(out, axis=1, dtype=np.float32)
+
+
+def _on_the_way(skin: Floats, to: Floats) -> tuple[Floats, Floats]:
+    """Where colours lie on the way from skin's to hair's (0 … 1 between them), and how long that is; … × 1."""
+    along, long = (np.einsum("...c,...c,c->...", of, to, WEIGHT**2)[..., None] for of in (skin, to))
+    return along / (long + 0.01), np.sqrt(long)
+
+
+def _patches(values: Floats, reach: int, where: np.ndarray) -> Floats:
+    """The values (n × (2 reach + 1)²) of a map (h × w) at and round about some pixels, row by row."""
+    wide = cv2.copyMakeBorder(values, reach, reach, reach, reach, cv2.BORDER_REPLICATE)
+    rows, columns = np.divmod(where, values.shape[1])
+    steps = np.arange(2 * reach + 1)
+    around = (steps[:, None] * wide.shape[1] + steps).ravel()
+    return np.asarray(wide.take((rows * wide.shape[1] + columns)[:, None] + around))
 
 
 def _there(values: Floats, where: np.ndarray) -> Floats:
@@ -171,6 +195,11 @@ def doubtful(told: Floats, followed: Floats, own: Floats) -> np.ndarray:
     return np.asarray((open_(hair) | (open_(edge) & (hair > NONE))) & (own > 0))
 
 
+def again(models: Sequence[Perceptron], values: Floats) -> Floats:
+    """How likely pixels are skin and hair (n × 2) by the mean of models of the second kind."""
+    return np.asarray(np.mean([model.likely(values)[:, [SKIN, HAIR]] for model in models], axis=0), np.float32)
+
+
 def parted(
     against: Floats, way: Floats, points: Floats, own: Floats, told: Floats, followed: Floats, doubt: np.ndarray
 ) -> Floats:
@@ -180,6 +209,6 @@ def parted(
     values = seen(against, way, points, own, told, followed, where)
     out = followed.copy()
     out[doubt] = first().likely(values)[:, [SKIN, HAIR]]
-    values = np.concatenate([values, seen_again(against, points, out, where)], axis=1)
-    out[doubt] = second().likely(values)[:, [SKIN, HAIR]]
+    values = np.concatenate([values, seen_again(against, way, points, out, where)], axis=1)
+    out[doubt] = again(second(), values)
     return out
