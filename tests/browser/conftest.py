@@ -39,11 +39,12 @@ PATIENCE = 30.0
 
 @cache
 def _ours(file: str) -> bool:
-    shared = os.environ.get("NEEDLEPOINT_SHARED")
-    try:
-        return not shared or (Path(shared) / file).touch(exist_ok=False) is None
-    except FileExistsError:
-        return False
+    if shared := os.environ.get("NEEDLEPOINT_SHARED"):
+        try:
+            (Path(shared) / file).touch(exist_ok=False)
+        except FileExistsError:
+            return False
+    return True
 
 
 def pytest_runtest_protocol(item: pytest.Item) -> bool | None:

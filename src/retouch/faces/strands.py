@@ -123,6 +123,7 @@ def seen_again(against: Floats, way: Floats, points: Floats, first: Floats, wher
     out += [
         _patches(hair, REACH[0], where),
         _patches(light - _blurred(light, ROUGH * length), REACH[1], where),
+        # Where skin and hair have nearly one colour it may be anything.
         _patches(np.clip(share[..., 0], -2, 3), REACH[1], where),
     ]
     return np.concatenate(out, axis=1, dtype=np.float32)
