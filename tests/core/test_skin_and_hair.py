@@ -233,11 +233,15 @@ def test_hair_is_in_doubt_at_its_edge_and_nowhere_without_any():
 
 def test_what_is_not_in_doubt_stays_to_the_bit_and_what_is_is_told_twice(monkeypatch):
     class Model:
+        def __init__(self, likely=0.25, features=40):
+            self.told, self.features = likely, features
+
         def likely(self, values):
-            return np.full((len(values), 3), 0.25 if values.shape[1] == 40 else 0.75, np.float32)
+            assert values.shape[1] == self.features
+            return np.full((len(values), 3), self.told, np.float32)
 
     monkeypatch.setattr(strands, "first", Model)
-    monkeypatch.setattr(strands, "second", lambda: (Model(), Model()))
+    monkeypatch.setattr(strands, "second", lambda: (Model(0.5, 155), Model(1.0, 155)))
     rng = np.random.default_rng(5)
     against, way, told = rng.random((3, 60, 70, 3)).astype(np.float32)
     along, own = rng.random((60, 70, 2)).astype(np.float32), np.ones((60, 70), np.float32)

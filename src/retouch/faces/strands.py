@@ -197,7 +197,10 @@ def doubtful(told: Floats, followed: Floats, own: Floats) -> np.ndarray:
 
 
 def again(models: Sequence[Perceptron], values: Floats) -> Floats:
-    """How likely pixels are skin and hair (n × 2) by the mean of models of the second kind."""
+    """How likely pixels are skin and hair (n × 2, 0 … 1) by the mean of models of the second kind.
+
+    ``values`` (n × 155) are those of :func:`seen` and, beside them, of :func:`seen_again`.
+    """
     return np.asarray(np.mean([model.likely(values)[:, [SKIN, HAIR]] for model in models], axis=0), np.float32)
 
 
