@@ -1,11 +1,13 @@
 """Carrying presets over to the portraits of a sitting: one job a portrait, each may run twice or on any machine."""
 
 import logging
+from functools import partial
 from uuid import UUID
 
 from django.core.files.base import ContentFile
 from django.db import transaction
 from django.db.models import F
+from procrastinate import JobContext
 from procrastinate.contrib.django import app
 
 from retouch.render.output import to_jpeg
@@ -13,9 +15,10 @@ from retouch.sheet import Set, Sheet
 from retouch.sheet.preset import Preset, read_preset
 from retouch.types import PictureError
 from studio import sheets, viewing
-from studio.jobs import SORRY, THUMBNAIL, found_now
+from studio.jobs import SORRY, THUMBNAIL, found_now, without_job
 from studio.logs import about
 from studio.models import CarriedTo, CarryOver, Portrait
+from studio.retrying import RETRY, TryAgain, has_attempts_left, is_passing
 from studio.shares import in_hand
 
 log = logging.getLogger(__name__)
@@ -33,9 +36,14 @@ def begin(carry_over: CarryOver) -> None:
         carry_one.configure(priority=-later - number).defer(one=one)
 
 
-@app.task(name="carry over", queue="studio")
-def carry_one(one: int) -> None:
+@app.task(name="carry over", queue="studio", retry=RETRY, pass_context=True)
+def carry_one(context: JobContext, one: int) -> None:
     """Lay the preset of a carry-over on one portrait, and make the pictures by which it is judged."""
+    carry(one, is_last=not has_attempts_left(context))
+
+
+def carry(one: int, is_last: bool = True) -> None:
+    """Do it now; unless this is the last attempt, TryAgain if something outside is away for a moment."""
     rows = CarriedTo.objects.select_related("carry_over", "portrait")
     row = rows.filter(pk=one, carry_over__state=CarryOver.State.GOING).first()
     if row is None:
@@ -49,7 +57,9 @@ def carry_one(one: int) -> None:
                 _show(row)
         except PictureError as error:
             CarriedTo.objects.filter(pk=one).update(state=CarriedTo.State.FAILED, problem=str(error))
-        except Exception:
+        except Exception as error:
+            if is_passing(error) and not is_last:
+                raise TryAgain from error
             log.exception("carrying over to %s failed", row.portrait_id)
             CarriedTo.objects.filter(pk=one).update(state=CarriedTo.State.FAILED, problem=SORRY)
 
@@ -92,11 +102,37 @@ def ask_for_card(portrait: UUID) -> None:
     rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
     with transaction.atomic():
         if rows.exclude(wanted=F("revision")).update(wanted=F("revision")):
-            # Whatever somebody waits for comes first.
-            make_card.configure(priority=-1_000_000).defer(portrait=str(portrait))
+            # A worker's queue lies outside of Django's transaction.
+            transaction.on_commit(partial(_queue_card, portrait))
 
 
-@app.task(name="card", queue="studio")
+def _queue_card(portrait: UUID) -> None:
+    # Whatever somebody waits for comes first.
+    make_card.configure(priority=-1_000_000).defer(portrait=str(portrait))
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="requeue-lost-carrying", queue="studio", queueing_lock="requeue-lost-carrying")
+def requeue_lost_carrying(timestamp: int) -> None:
+    """Queue what waits although no job stands for it."""
+    queue_lost_carrying()
+
+
+def queue_lost_carrying() -> int:
+    """Queue portraits of a carry-over and cards that wait and for which no job stands; how many there were."""
+    unlaid = CarriedTo.objects.filter(
+        state__in=(CarriedTo.State.WAITING, CarriedTo.State.LAID), carry_over__state=CarryOver.State.GOING
+    )
+    unmade = Portrait.objects.filter(state=Portrait.State.READY, wanted__gt=F("shown"))
+    lost, cards = without_job(unlaid, "carry over", "one"), without_job(unmade, "card", "portrait")
+    for one in lost:
+        carry_one.configure(priority=0).defer(one=one.pk)
+    for portrait in cards:
+        _queue_card(portrait.pk)
+    return len(lost) + len(cards)
+
+
+@app.task(name="card", queue="studio", retry=RETRY)
 def make_card(portrait: str) -> None:
     """Make the small picture of a portrait as it is retouched now."""
     row = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY).first()

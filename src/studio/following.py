@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import AsyncIterator
 from uuid import UUID
 
+from asgiref.sync import sync_to_async
 from django.db import connection
 from django.http import HttpRequest, HttpResponseBase, JsonResponse, StreamingHttpResponse
 from django.views.decorators.http import require_safe
@@ -19,7 +20,7 @@ BEAT = 15.0
 """Seconds of silence after which a sign of life is sent, so that nothing on the way closes the line."""
 AT_MOST = 600.0
 """Seconds after which the page asks anew, so that somebody who was signed out meanwhile hears no more."""
-MOST_WINDOWS = 30
+MOST_WINDOWS, MOST_WINDOWS_OF_ALL = 30, 300
 _windows: Counter[int] = Counter()
 
 
@@ -31,7 +32,7 @@ async def following(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase
         return JsonResponse({"detail": "You are not signed in. Nothing was lost: sign in and go on."}, status=401)
     if await asyncio.to_thread(_standing, portrait_id, user.pk) is None:
         return JsonResponse({"detail": "That is not here, or no longer."}, status=404)
-    if _windows[user.pk] >= MOST_WINDOWS:
+    if _windows[user.pk] >= MOST_WINDOWS or _windows.total() >= MOST_WINDOWS_OF_ALL:
         return JsonResponse({"detail": "Too many windows are open. This one follows no other."}, status=429)
     return StreamingHttpResponse(_events(portrait_id, user.pk), content_type="text/event-stream")
 
@@ -39,6 +40,9 @@ async def following(request: HttpRequest, portrait_id: UUID) -> HttpResponseBase
 async def _events(portrait: UUID, owner: int) -> AsyncIterator[str]:
     _windows[owner] += 1
     try:
+        # Who it is was asked on the request's own thread, which stands as long as the stream: its connection to the
+        # database goes back now, or a dozen windows would hold all that there are.
+        await sync_to_async(lambda: connection.close())()
         began = said = time.monotonic()
         last = None
         while time.monotonic() - began < AT_MOST:

@@ -7,6 +7,8 @@ import time
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from smtplib import SMTPException
+from typing import TypeVar
 
 import numpy as np
 from django.conf import settings
@@ -14,7 +16,10 @@ from django.core.files import File
 from django.core.files.base import ContentFile
 from django.core.mail import send_mail
 from django.db import transaction
+from django.db.models import Model, Q, QuerySet
+from procrastinate import JobContext, RetryStrategy
 from procrastinate.contrib.django import app
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from retouch.faces import Found
 from retouch.faces.finding import find
@@ -27,11 +32,13 @@ from studio.links import letter
 from studio.logs import about
 from studio.making import make
 from studio.models import Batch, Export, Portrait, User
+from studio.retrying import RETRY, TryAgain, has_attempts_left, is_passing
 from studio.storage import LEVELS_PER_PIXEL, DiskFull, is_full, room_for, sweep, told
 from studio.viewing import forget_first, found, keep_first, keep_found
 from studio.who import note
 
 log = logging.getLogger(__name__)
+Row = TypeVar("Row", bound=Model)
 THUMBNAIL = 480
 TELL_EVERY = 0.25
 STALLED_AFTER = 40
@@ -45,6 +52,9 @@ KEPT, NOT_WRITTEN = "The picture's file is kept.", "No file was written; the she
 EXPORT_PER_PIXEL = 6
 """Bytes of a file for each pixel, at most."""
 SORRY = "Something went wrong here, not with your picture. It is kept as it was; please try again."
+
+
+MAIL_RETRY = RetryStrategy(max_attempts=5, exponential_wait=3, retry_exceptions=(OSError, SMTPException))
 
 
 class Cancelled(Exception):
@@ -64,9 +74,14 @@ def _teller(tell: Callable[[float], None]) -> Callable[[float], None]:
     return progress
 
 
-@app.task(name="prepare", queue="studio")
-def prepare(portrait: str) -> None:
+@app.task(name="prepare", queue="studio", retry=RETRY, pass_context=True)
+def prepare(context: JobContext, portrait: str) -> None:
     """Decode an original, store its levels and its thumbnail."""
+    prepare_portrait(portrait, is_last=not has_attempts_left(context))
+
+
+def prepare_portrait(portrait: str, is_last: bool = True) -> None:
+    """Prepare a portrait now; unless this is the last attempt, TryAgain if something outside is away for a moment."""
     row = Portrait.objects.filter(pk=portrait).first()
     if row is None or row.state == Portrait.State.READY:
         return
@@ -95,6 +110,9 @@ def prepare(portrait: str) -> None:
     except PictureError as error:
         rows.update(state=Portrait.State.FAILED, problem=str(error))
     except Exception as error:
+        if is_passing(error) and not is_last:
+            rows.update(state=Portrait.State.WAITING, progress=0)
+            raise TryAgain from error
         log.exception("preparing %s failed", portrait)
         rows.update(state=Portrait.State.FAILED, problem=str(DiskFull(KEPT)) if is_full(error) else SORRY)
 
@@ -114,24 +132,41 @@ def prepare_anew(portrait: Portrait) -> None:
 
 
 def search_anew(portrait: str) -> None:
-    """Queue the search for faces and people on a portrait."""
+    """Queue the search for faces and people on a portrait, once what was written so far is committed."""
     Portrait.objects.filter(pk=portrait).update(search=Portrait.Search.WAITING, search_progress=0)
+    # A worker's queue lies outside of Django's transaction: before the commit, the finder would see the row as it was.
+    transaction.on_commit(partial(queue_search, portrait))
+
+
+def queue_search(portrait: str) -> None:
+    """Queue the search of a portrait that waits for it."""
     owner = User.objects.filter(sittings__portraits__pk=portrait)
     waiting = Portrait.objects.filter(sitting__owner__in=owner, search=Portrait.Search.WAITING)
     # Whoever opens a portrait or waits for a file comes first, then who waits for few.
     search.configure(priority=-settings.MOST_IN_HAND - waiting.count()).defer(portrait=portrait)
 
 
-@app.task(name="search", queue="search")
-def search(portrait: str) -> None:
+def is_search_lost(portrait: Portrait) -> bool:
+    """Whether a portrait waits for its search although no job stands for it."""
+    return bool(without_job(_unsearched().filter(pk=portrait.pk), "search", "portrait"))
+
+
+def _unsearched() -> QuerySet[Portrait]:
+    under_way = (Portrait.Search.WAITING, Portrait.Search.RUNNING)
+    return Portrait.objects.filter(state=Portrait.State.READY, search__in=under_way)
+
+
+@app.task(name="search", queue="search", retry=RETRY, pass_context=True)
+def search(context: JobContext, portrait: str) -> None:
     """Find faces, people and their parts on a portrait, and keep what was found beside its levels."""
-    rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
-    if not rows.exclude(search=Portrait.Search.READY).update(search=Portrait.Search.RUNNING, search_progress=0):
-        return
-    _search(portrait)
+    rows = Portrait.objects.filter(pk=portrait).exclude(search=Portrait.Search.READY)
+    if rows.filter(state=Portrait.State.READY).update(search=Portrait.Search.RUNNING, search_progress=0):
+        _search(portrait, is_last=not has_attempts_left(context))
+    elif rows.filter(state__in=(Portrait.State.WAITING, Portrait.State.PREPARING)).exists():
+        raise TryAgain
 
 
-def _search(portrait: str) -> None:
+def _search(portrait: str, is_last: bool = True) -> None:
     rows = Portrait.objects.filter(pk=portrait, state=Portrait.State.READY)
 
     def tell(share: float) -> None:
@@ -142,8 +177,11 @@ def _search(portrait: str) -> None:
         keep_found(portrait, answer)
         note(portrait)
         rows.update(search=Portrait.Search.READY, search_progress=1)
-    except Exception:
+    except Exception as error:
         forget_first(portrait)
+        if is_passing(error) and not is_last:
+            rows.update(search=Portrait.Search.WAITING)
+            raise TryAgain from error
         # Of a portrait that was deleted meanwhile nobody wants to know.
         if rows.update(search=Portrait.Search.FAILED):
             log.exception("searching %s failed", portrait)
@@ -163,9 +201,14 @@ def found_now(portrait: str) -> Found:
     return there
 
 
-@app.task(name="export", queue="studio")
-def run_export(wanted: str) -> None:
+@app.task(name="export", queue="studio", retry=RETRY, pass_context=True)
+def run_export(context: JobContext, wanted: str) -> None:
     """Render a portrait at full size into a file."""
+    make_export(wanted, is_last=not has_attempts_left(context))
+
+
+def make_export(wanted: str, is_last: bool = True) -> None:
+    """Make an ordered file now; unless this is the last attempt, TryAgain if something outside is away for a moment."""
     row = Export.objects.select_related("portrait", "batch").filter(pk=wanted).first()
     if row is None or row.state in (Export.State.READY, Export.State.CANCELLED):
         return
@@ -201,6 +244,9 @@ def run_export(wanted: str) -> None:
     except PictureError as error:
         wanted_still.update(state=Export.State.FAILED, problem=str(error))
     except Exception as error:
+        if is_passing(error) and not is_last:
+            wanted_still.update(state=Export.State.WAITING, progress=0)
+            raise TryAgain from error
         log.exception("export %s failed", wanted)
         problem = str(DiskFull(NOT_WRITTEN)) if is_full(error) else SORRY
         wanted_still.update(state=Export.State.FAILED, problem=problem)
@@ -212,7 +258,7 @@ def queue_export(wanted: Export, priority: int) -> None:
     run_export.configure(priority=priority, lock=f"export {key}").defer(wanted=key)
 
 
-@app.task(name="send-link", queue="studio")
+@app.task(name="send-link", queue="studio", retry=MAIL_RETRY)
 def send_link(email: str, page: str) -> None:
     """Send a link for a new password to whoever has an account with this address; ``page``: what it begins with."""
     user = User.objects.filter(username=email, is_active=True).first()
@@ -220,7 +266,7 @@ def send_link(email: str, page: str) -> None:
         send_mail("A new password for Needlepoint", letter(user, page), None, [user.email])
 
 
-@app.task(name="send-note", queue="studio")
+@app.task(name="send-note", queue="studio", retry=MAIL_RETRY)
 def send_note(person: int, what: str) -> None:
     """Tell somebody what was changed about the account, should it not have been them."""
     user = User.objects.filter(pk=person).first()
@@ -249,3 +295,40 @@ async def requeue(silent_for: float) -> int:
     for job in stalled:
         await app.job_manager.retry_job(job)
     return len(stalled)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="requeue-lost", queue="studio", queueing_lock="requeue-lost")
+def requeue_lost(timestamp: int) -> None:
+    """Queue what waits although no job stands for it."""
+    if many := queue_lost():
+        log.warning("queued %s rows for which no job stood", many)
+
+
+def queue_lost() -> int:
+    """Queue a job for every row that waits for one and has none; how many there were.
+
+    Whatever becomes of a job or of a process between a commit and its job: nothing waits for ever.
+    """
+    waits, begun = Portrait.State.WAITING, Portrait.State.PREPARING
+    unprepared = Portrait.objects.filter(state__in=(waits, begun)).exclude(original="")
+    unmade = Export.objects.filter(state__in=(Export.State.WAITING, Export.State.RUNNING))
+    many = 0
+    for portrait in without_job(unprepared.select_related("sitting"), "prepare", "portrait"):
+        queue_preparation(portrait, 0)
+        many += 1
+    for portrait in without_job(_unsearched(), "search", "portrait"):
+        queue_search(str(portrait.pk))
+        many += 1
+    paused = Q(batch__state=Batch.State.PAUSED)
+    for export in without_job(unmade.exclude(paused).defer("document"), "export", "wanted"):
+        queue_export(export, 0)
+        many += 1
+    return many
+
+
+def without_job(rows: QuerySet[Row], task: str, argument: str) -> list[Row]:
+    """Those of ``rows`` whose key no job of this name has that waits or runs."""
+    jobs = ProcrastinateJob.objects.filter(task_name=task, status__in=("todo", "doing"))
+    known = {str(key) for key in jobs.values_list(f"args__{argument}", flat=True)}
+    return [row for row in rows if str(row.pk) not in known]

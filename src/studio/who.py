@@ -13,6 +13,7 @@ from studio import viewing
 from studio.levels import pyramid
 from studio.logs import about
 from studio.models import Face, Portrait, Sitter, Sitting
+from studio.retrying import RETRY
 
 
 def note(portrait: str) -> None:
@@ -32,7 +33,7 @@ def note(portrait: str) -> None:
         Face.objects.filter(portrait_id=portrait, number__gt=len(told)).delete()
 
 
-@app.task(name="note faces", queue="studio")
+@app.task(name="note faces", queue="studio", retry=RETRY)
 def note_faces(portrait: str) -> None:
     """Keep what tells the faces of a portrait that was searched before that was asked for."""
     with about(portrait):

@@ -7,6 +7,7 @@ from base64 import b32decode
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import Client
 from procrastinate.contrib.django import app
 
@@ -24,6 +25,12 @@ def work(*queues: str) -> None:
             listen_notify=False,
             concurrency=1,
         )
+
+
+def now_instead_of_later() -> None:
+    """Let the jobs that are to be tried again in a moment be tried now."""
+    with connection.cursor() as cursor:
+        cursor.execute("UPDATE procrastinate_jobs SET scheduled_at = NULL WHERE status = 'todo'")
 
 
 def upload(client: Client, sitting: Any, name: str, data: bytes) -> Any:

@@ -92,7 +92,7 @@ def test_a_batch_pauses_ends_begins_again_and_a_kill_makes_nothing_twice(client,
     first = Export.objects.order_by("path").first()
     monkeypatch.setattr(making, "export", lambda *a: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
-        jobs.run_export(str(first.pk))
+        jobs.make_export(str(first.pk))
     monkeypatch.undo()
     assert not Export.objects.get(pk=first.pk).result
     steer("cancelled")

@@ -104,17 +104,17 @@ def test_whatever_is_killed_it_is_laid_once(client, sitting, preset, others, mon
     # Before the edit is committed: nothing was done.
     monkeypatch.setattr(carrying.sheets, "lay_preset", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
-        carrying.carry_one(row.pk)
+        carrying.carry(row.pk)
     monkeypatch.undo()
     assert CarriedTo.objects.get().state == "waiting"
     # After it, before the pictures: it goes on from there.
     monkeypatch.setattr(viewing, "picture_of", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
-        carrying.carry_one(row.pk)
+        carrying.carry(row.pk)
     monkeypatch.undo()
     assert CarriedTo.objects.get().state == "laid"
-    carrying.carry_one(row.pk)
-    carrying.carry_one(row.pk)
+    carrying.carry(row.pk)
+    carrying.carry(row.pk)
     assert page(client, over)["portraits"][0]["state"] == "done"
     assert Edit.objects.filter(portrait=others[0]).count() == 1
 
@@ -126,7 +126,7 @@ def test_it_pauses_goes_on_and_ends(client, sitting, preset, others):
     work()
     assert page(client, over)["done"] == 0
     steer("going")
-    carrying.carry_one(CarriedTo.objects.first().pk)
+    carrying.carry(CarriedTo.objects.first().pk)
     steer("cancelled")
     work()
     now = page(client, over)

@@ -10,7 +10,9 @@ import numpy as np
 import pytest
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.utils import timezone
 from PIL import Image
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from retouch.faces.found import Face, Found, Map, Regions
 from retouch.frame import Frame
@@ -18,7 +20,7 @@ from studio import jobs, viewing
 from studio.models import Portrait
 from studio.storage import found_place
 from tests.pictures import bytes_of
-from tests.studio.talk import edit, insert, look, work
+from tests.studio.talk import edit, insert, look, now_instead_of_later, work
 
 WHERE = Frame.whole(80, 100)
 HALF = np.zeros((100, 80), np.uint8)
@@ -86,17 +88,49 @@ def test_a_search_that_breaks_is_said_and_done_again_when_asked(client, portrait
     assert found(client, portrait)["search"] == "ready"
 
 
-def test_a_lost_or_never_made_search_is_made_when_the_portrait_is_opened(client, searched, settings):
+def test_a_lost_or_never_made_search_is_said_and_made_when_asked(client, searched, settings):
+    def asked():
+        # Looking changes nothing; asking does.
+        assert found(client, searched)["search"] == "none"
+        return client.post(f"/api/portraits/{searched.pk}/found").json()["search"]
+
     # Lost here, it comes from the storage; lost there as well, it is made anew.
     here = settings.LEVELS_ROOT / str(searched.pk) / "found.npz"
     here.unlink()
     assert found(client, searched)["search"] == "ready"
     here.unlink()
     default_storage.delete(found_place(str(searched.pk)))
-    assert found(client, searched)["search"] == "waiting"
+    assert asked() == "waiting"
     work("search")
     Portrait.objects.update(search="none")
-    assert found(client, searched)["search"] == "waiting"
+    assert asked() == "waiting"
+
+
+def test_what_waits_and_has_no_job_gets_one(client, portrait, monkeypatch):
+    monkeypatch.setattr(jobs, "find", lambda *_: ONE_FACE)
+    ProcrastinateJob.objects.all()._raw_delete("default")
+    assert found(client, portrait)["search"] == "waiting"
+    assert [jobs.queue_lost(), jobs.queue_lost()] == [1, 0]
+    work("search")
+    assert found(client, portrait)["search"] == "ready"
+    # Somebody who asks does not have to wait for the sweep.
+    Portrait.objects.update(search="running")
+    client.post(f"/api/portraits/{portrait.pk}/found")
+    work("search")
+    assert found(client, portrait)["search"] == "ready"
+
+
+def test_a_search_whose_portrait_is_not_ready_yet_is_tried_again(client, portrait, monkeypatch):
+    monkeypatch.setattr(jobs, "find", lambda *_: ONE_FACE)
+    Portrait.objects.update(state="preparing")
+    work("search")
+    assert found(client, portrait)["search"] == "waiting"
+    Portrait.objects.update(state="ready")
+    [job] = ProcrastinateJob.objects.filter(task_name="search")
+    assert (job.status, job.attempts, job.scheduled_at > timezone.now()) == ("todo", 1, True)
+    now_instead_of_later()
+    work("search")
+    assert found(client, portrait)["search"] == "ready"
 
 
 def test_a_found_area_covers_and_the_regions_are_handed_out(client, searched):

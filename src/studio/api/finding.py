@@ -12,7 +12,7 @@ from pydantic import BaseModel
 
 from retouch.types import PictureError
 from studio import owned, viewing
-from studio.jobs import search_anew
+from studio.jobs import is_search_lost, search_anew
 from studio.models import Portrait
 
 router = Router(tags=["finding"])
@@ -48,13 +48,11 @@ class FoundOut(BaseModel):
 
 @router.get("portraits/{portrait_id}/found", response=FoundOut)
 def found(request: HttpRequest, portrait_id: UUID) -> FoundOut:
-    """What was found; a portrait that was never searched is searched now."""
+    """What was found; ``none`` where nobody looked, or where what was found is lost: ask for it by POST."""
     portrait = owned.one(owned.portraits(request), portrait_id)
     there = viewing.known(str(portrait.pk))
-    prepared = portrait.state == Portrait.State.READY
-    lost = portrait.search == Portrait.Search.READY and viewing.found(str(portrait.pk)) is None
-    if prepared and (lost or portrait.search == Portrait.Search.NONE):
-        return _searched(portrait)
+    if _is_missing(portrait):
+        return FoundOut(search=Portrait.Search.NONE, progress=0)
     rough = portrait.search == Portrait.Search.RUNNING
     if there is None or not (rough or portrait.search == Portrait.Search.READY):
         return FoundOut(search=portrait.search, progress=portrait.search_progress)
@@ -66,11 +64,20 @@ def found(request: HttpRequest, portrait_id: UUID) -> FoundOut:
 
 @router.post("portraits/{portrait_id}/found", response=FoundOut)
 def search_again(request: HttpRequest, portrait_id: UUID) -> FoundOut:
-    """Search again after it failed."""
+    """Search if nobody did, if what was found is lost, if it failed, or if it waits and no job stands for it."""
     portrait = owned.one(owned.portraits(request), portrait_id)
-    if portrait.search == Portrait.Search.FAILED:
+    if portrait.state == Portrait.State.READY and (
+        portrait.search == Portrait.Search.FAILED or _is_missing(portrait) or is_search_lost(portrait)
+    ):
         return _searched(portrait)
     return FoundOut(search=portrait.search, progress=portrait.search_progress)
+
+
+def _is_missing(portrait: Portrait) -> bool:
+    """Whether nobody looked, or what was found is not there any more."""
+    if portrait.search == Portrait.Search.READY:
+        return viewing.found(str(portrait.pk)) is None
+    return portrait.search == Portrait.Search.NONE
 
 
 @router.get("portraits/{portrait_id}/regions", response={200: None})

@@ -38,6 +38,17 @@ it.each([
   expect([found.state.search, found.came, regions]).toEqual(['ready', lacked, 1])
 })
 
+it.each([
+  { said: ['none'], because: 'nobody looked' },
+  { said: Array.from({ length: 40 }, () => 'waiting'), because: 'it waits and nothing comes' },
+])('asks for a search when $because', async ({ said }) => {
+  searches = said
+  const found = useFound()
+  found.open('p1')
+  await vi.advanceTimersByTimeAsync(30_000)
+  expect(found.state.search).toBe('ready')
+})
+
 it('brings other regions once it was searched again', async () => {
   searches = ['ready']
   const found = useFound()

@@ -6,6 +6,8 @@ import { useRoom } from './room'
 import { Regions } from '../sheet/regions'
 
 const AGAIN = 1000
+/** Answers of "waiting" after which it is asked for anew: should its job be lost, another one begins. */
+const PATIENT = 15
 const NONE = 404
 
 type Face = Omit<Schema['FaceOut'], 'box' | 'eyes' | 'axis'> & {
@@ -27,6 +29,7 @@ export const useFound = defineStore('found', () => {
   const came = ref(0)
   let following = false
   let looked = false
+  let waits = 0
   let timer: ReturnType<typeof setTimeout> | undefined
 
   const searching = computed(() => ['none', 'waiting', 'running'].includes(state.value.search))
@@ -40,6 +43,7 @@ export const useFound = defineStore('found', () => {
     if (portrait.value !== id) {
       portrait.value = id
       looked = false
+      waits = 0
       regions.value = null
       state.value = { search: 'none', progress: 0, person: false, faces: [] }
     }
@@ -48,9 +52,13 @@ export const useFound = defineStore('found', () => {
   async function ask(id: string, again = false) {
     const params = { params: { path: { portrait_id: id } } }
     try {
-      const { data } = again
+      let { data } = again
         ? await api.POST('/api/portraits/{portrait_id}/found', params)
         : await api.GET('/api/portraits/{portrait_id}/found', params)
+      waits = data!.search === 'waiting' ? waits + 1 : 0
+      // Nobody looked yet, or what was found is lost.
+      if (!again && (data!.search === 'none' || waits % PATIENT === PATIENT - 1))
+        data = (await api.POST('/api/portraits/{portrait_id}/found', params)).data
       if (id !== portrait.value) return
       const ready = data!.search === 'ready'
       const fresh = searching.value && ready
