@@ -6,7 +6,7 @@ misspelt by the nearest of them; nothing is learnt and nobody outside is asked.
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
 from typing import Any
 
@@ -123,6 +123,7 @@ class Wish:
     """A ready touch (its kind and title), where it is to lie, and what is other about it.
 
     ``place``: a key of PLACES; none: the ready touch's own, or wherever one is; ``whole``: the whole picture was named.
+    ``guess``: what was said was not understood, and this is only like it.
     """
 
     kind: str
@@ -131,6 +132,7 @@ class Wish:
     settings: dict[str, Any] = field(default_factory=dict)
     strength: float | None = None
     whole: bool = False
+    guess: bool = False
 
 
 @dataclass
@@ -177,7 +179,7 @@ def _like(text: str, place: str) -> list[Wish]:
     scores = [len(near & words) + 9 * (start.place is not None and start.place.name == there)
               for (_, start), words in zip(ready, told, strict=True)]  # fmt: skip
     best = sorted(range(len(ready)), key=lambda n: -scores[n])[:MANY]
-    return [Wish(ready[n][0].kind, ready[n][1].title) for n in best if scores[n]]
+    return [Wish(ready[n][0].kind, ready[n][1].title, guess=True) for n in best if scores[n]]
 
 
 def _listen(text: str) -> _Said:
@@ -387,4 +389,4 @@ def _measured(wish: Wish, said: _Said) -> Wish:
     for key, value in settings.items():
         if isinstance(value, float | int) and "minimum" in fields.get(key, {}):
             settings[key] = round(min(max(value, fields[key]["minimum"]), fields[key]["maximum"]), 3)
-    return Wish(wish.kind, wish.title, wish.place, settings, strength, wish.whole)
+    return replace(wish, settings=settings, strength=strength)

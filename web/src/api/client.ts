@@ -148,6 +148,26 @@ export function handOut(blob: Blob, name: string) {
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
 }
 
+/** What is said of an upload that never came to the studio, by the status with which something before it answered. */
+const NOT_TAKEN: Record<number, string> = {
+  0: 'The server could not take this file. Nothing of it was kept: drop it again.',
+  413: 'This file is larger than the way to the server lets through. Nothing of it was kept.',
+  502: 'The server did not answer. Nothing of this file was kept: drop it again in a moment.',
+  503: 'The server is busy. Nothing of this file was kept: drop it again in a moment.',
+  504: 'The server took too long to answer. Look whether the picture is here; if not, drop it again.',
+}
+
+/** What an answer says; one that is not the studio's own (a proxy's page) says nothing. */
+function answerOf(text: string): { portrait?: Portrait; detail?: string } {
+  try {
+    const body = JSON.parse(text) as (Portrait & { detail?: unknown }) | null
+    if (typeof body?.detail === 'string') return { detail: body.detail }
+    return body ? { portrait: body } : {}
+  } catch {
+    return {}
+  }
+}
+
 /** Send one file with progress, which fetch does not tell. */
 export function upload(sitting: string, file: File, progress: (share: number) => void): Promise<Portrait> {
   return new Promise((done, fail) => {
@@ -157,13 +177,11 @@ export function upload(sitting: string, file: File, progress: (share: number) =>
     request.upload.onprogress = (event) => event.lengthComputable && progress(event.loaded / event.total)
     request.onerror = () => fail(new Problem('The connection broke off. Drop the file again.', UNREACHABLE))
     request.onload = () => {
-      const body = JSON.parse(request.responseText || 'null') as Portrait | { detail?: string } | null
-      if (request.status === 201) done(body as Portrait)
-      else {
-        const detail = (body as { detail?: string } | null)?.detail
-        fail(new Problem(detail ?? 'The server could not take this file.', request.status))
-      }
+      const { portrait, detail } = answerOf(request.responseText)
+      if (request.status === 201 && portrait) done(portrait)
+      else fail(new Problem(detail ?? NOT_TAKEN[request.status] ?? NOT_TAKEN[0]!, request.status))
     }
+    request.ontimeout = request.onabort = request.onerror
     const form = new FormData()
     form.append('file', file)
     request.send(form)

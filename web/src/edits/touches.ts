@@ -2,6 +2,7 @@ import { api, type Kind, type Operation, type Preset, type Schema, sheetFrom } f
 import { listAt, type Place } from '../sheet/order'
 import { type Area, type Blend, brushPart, freshId, type Part, type Touch } from '../sheet/types'
 import { freshName, sentence } from '../sheet/words'
+import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -15,11 +16,19 @@ export interface StartHow {
   wish?: Schema['WishOut'] | null
 }
 
+/** Whether a ready touch lies where it is meant to, whatever area is open: on its place, or where its patches are. */
+export function ownPlace(kind: Kind, start: Kind['starts'][number]): boolean {
+  return (
+    !!start.where || start.from_face || kind.settings.some((s) => ['patches', 'shapes'].includes(s.control))
+  )
+}
+
 /** What can be done with touches and sets. */
 export function useTouches() {
   const sheet = useSheet()
   const room = useRoom()
   const notices = useNotices()
+  const found = useFound()
   const { openTouch, openArea } = useOpening()
   const say = (touch: Touch) => sentence(touch, sheet.kinds, sheet.areas)
   const clone = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
@@ -34,7 +43,7 @@ export function useTouches() {
         body: { preset: preset.id },
       })
     } catch (error) {
-      notices.complain(error)
+      notices.complain(error, () => found.searching)
       return
     }
     if (sheet.portrait?.id === portrait) lay(laid.data!, `preset: ${preset.name}`)
@@ -72,7 +81,8 @@ export function useTouches() {
   ) {
     const portrait = sheet.portrait!.id
     const paints = !!wish?.lacks
-    const free = wish?.place || wish?.whole || paints ? null : room.openArea
+    // A place that was said wins, then the ready touch's own, then the area that is open.
+    const free = wish?.place || wish?.whole || paints || ownPlace(kind, start) ? null : room.openArea
     let area = on === undefined ? free : on
     let ready
     try {
@@ -89,7 +99,7 @@ export function useTouches() {
         },
       })
     } catch (error) {
-      notices.complain(error)
+      notices.complain(error, () => found.searching)
       return
     }
     // Somebody has gone on to another portrait meanwhile: it is not meant for that one.

@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 import { Problem } from '../api/client'
 
 export interface Notice {
@@ -10,6 +10,9 @@ export interface Notice {
   way?: { words: string; go: () => void }
 }
 
+/** The status of an answer to what rests on faces that are still being looked for. */
+export const STILL_SEARCHING = 425
+
 const bare = (text: string) => text.replace(/\(no\. \w+\)/, '')
 
 /** Sentences that must be seen: what happened, what was kept, what to do. */
@@ -17,18 +20,28 @@ export const useNotices = defineStore('notices', () => {
   const list = ref<Notice[]>([])
   let next = 1
 
-  function say(text: string, tone: Notice['tone'] = 'calm', way?: Notice['way']) {
+  /** Say something; with `holds`, as long as it is true. */
+  function say(text: string, tone: Notice['tone'] = 'calm', way?: Notice['way'], holds?: () => boolean) {
     // The same again, with another number in the log, is said once.
     if (list.value.some((n) => bare(n.text) === bare(text))) return
     const id = next++
     list.value.push({ id, text, tone, way })
     if (tone === 'calm') setTimeout(() => drop(id), 7000)
+    if (holds) {
+      const stop = watch(holds, (now) => {
+        if (now) return
+        drop(id)
+        stop()
+      })
+    }
   }
   function drop(id: number) {
     list.value = list.value.filter((n) => n.id !== id)
   }
-  function complain(error: unknown) {
-    say(error instanceof Error ? error.message : String(error), 'care')
+  /** Say what went wrong; that faces are still looked for, only while `searching`. */
+  function complain(error: unknown, searching?: () => boolean) {
+    const holds = error instanceof Problem && error.status === STILL_SEARCHING ? searching : undefined
+    say(error instanceof Error ? error.message : String(error), 'care', undefined, holds)
   }
   /** What nobody expected: the one place where it is said, with a way on. */
   function unexpected(error: unknown) {

@@ -226,13 +226,15 @@ export const useSheet = defineStore('sheet', () => {
     stumbled = problem.status === FAULT ? stumbled + 1 : 0
     if (problem.status === UNREACHABLE || (problem.status >= 500 && stumbled < STUMBLES)) {
       saving.value = 'unreachable'
-      if (problem.status === FULL) notices.say(problem.message, 'care')
+      if (problem.status === FULL)
+        notices.say(problem.message, 'care', undefined, () => saving.value === 'unreachable')
       await new Promise((again) => setTimeout(again, RETRY))
       return true
     }
     if (problem.status === 401) {
       saving.value = 'signed out'
-      notices.say('You are signed out. Sign in again in another window; your last changes wait here.', 'care')
+      const words = 'You are signed out. Sign in again in another window; your last changes wait here.'
+      notices.say(words, 'care', undefined, () => saving.value === 'signed out')
       await new Promise((again) => setTimeout(again, RETRY))
       return true
     }

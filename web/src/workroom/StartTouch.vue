@@ -4,6 +4,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { api, type Kind, type Preset, type Schema } from '../api/client'
 import { Latest } from '../api/latest'
 import { useActions } from '../edits/actions'
+import { ownPlace } from '../edits/touches'
 import { STAGES } from '../sheet/order'
 import { pieces, valueWords, WHOLE } from '../sheet/words'
 import { useNotices } from '../stores/notices'
@@ -39,13 +40,12 @@ let pause: ReturnType<typeof setTimeout> | undefined
 const reading = ref(false)
 /** What is typed has been read by the server. */
 const understood = computed(() => asking.idle && !reading.value)
+/** What was said means nothing that is there: Enter takes none of what is listed until one is pointed at. */
 const unknown = computed(
-  () =>
-    !!query.value.trim() &&
-    understood.value &&
-    found.value === all.value &&
-    options.value.length === all.value.length,
+  () => !!query.value.trim() && understood.value && !known.value.length && !namesPreset.value,
 )
+/** Whether one of the list was gone to, by arrow keys or pointer. */
+const picked = ref(false)
 
 /** In the order of the work. */
 const all = computed<Choice[]>(() =>
@@ -53,23 +53,34 @@ const all = computed<Choice[]>(() =>
     .flatMap((kind) => kind.starts.map((start): Choice => ({ kind, start, wish: null })))
     .sort((a, b) => ORDER.indexOf(a.kind.stage) - ORDER.indexOf(b.kind.stage)),
 )
-const found = computed<Choice[]>(() => {
-  const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
-  if (!words.length) return all.value
-  const exact = all.value.filter(({ start }) => start.title.toLowerCase() === words.join(' '))
-  const meant = wishes.value.flatMap((wish) => {
+const titleOf = (c: Choice) => `${c.kind.kind} ${c.start.title}`
+const once = (list: Choice[]) =>
+  list.filter((choice, i) => list.findIndex((c) => titleOf(c) === titleOf(choice)) === i)
+/** What the server made of what was said; `guess`: only what is like it. */
+const meant = (guess: boolean) =>
+  wishes.value.flatMap((wish) => {
     const choice = all.value.find((c) => c.kind.kind === wish.kind && c.start.title === wish.title)
-    return choice ? [{ ...choice, wish }] : []
+    return choice && wish.guess === guess ? [{ ...choice, wish }] : []
   })
+/** What was said for certain: by its title, as it was understood, or by words that it holds. */
+const known = computed<Choice[]>(() => {
+  const words = query.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const read = meant(false)
+  const exact = all.value
+    .filter(({ start }) => start.title.toLowerCase() === words.join(' '))
+    // Its place was understood as well.
+    .map((choice) => read.find((c) => titleOf(c) === titleOf(choice)) ?? choice)
   const holding = all.value.filter(({ kind, start }) => {
     const text = [start.title, kind.title, start.where, ...start.needs].join(' ').toLowerCase()
     return words.every((word) => text.includes(word))
   })
-  const list = [...exact, ...meant, ...holding]
-  const title = (c: Choice) => `${c.kind.kind} ${c.start.title}`
-  // Never an empty list: what there is, in the order of the work.
-  if (!list.length) return understood.value ? all.value : []
-  return list.filter((choice, i) => list.findIndex((c) => title(c) === title(choice)) === i)
+  return once([...exact, ...read, ...holding])
+})
+const found = computed<Choice[]>(() => {
+  if (!query.value.trim()) return all.value
+  if (known.value.length) return known.value
+  // What is near, then what there is in the order of the work.
+  return understood.value ? once([...meant(true), ...all.value]) : []
 })
 onMounted(() => presets.list ?? presets.fetch())
 /** Presets as options, each the same as long as it is listed. */
@@ -88,10 +99,12 @@ const options = computed<Chosen[]>(() => {
   const exact = found.value.filter(({ start }) => start.title.toLowerCase() === text)
   return [...exact, ...begin, ...found.value.filter((one) => !exact.includes(one)), ...hold]
 })
+const namesPreset = computed(() => options.value.some((one) => 'preset' in one))
 const idOf = (one: Chosen) =>
   'preset' in one ? `preset ${one.preset.id}` : `${one.kind.kind} ${one.start.title}`
 watch(query, (text) => {
   clearTimeout(pause)
+  picked.value = false
   if (!text.trim() || !sheet.portrait) {
     wishes.value = []
     reading.value = false
@@ -125,11 +138,19 @@ function words({ kind, start, wish }: Choice): string {
     .join('')
 }
 const openAreaName = computed(() => sheet.area(room.openArea)?.name)
-/** Where it will lie: what was said, or what is open, or where it is meant to lie. */
-function where({ start, wish }: Choice): string {
+/** Where it will lie: what was said, or where it is meant to lie, or what is open. */
+function where({ kind, start, wish }: Choice): string {
   if (wish?.place) return wish.where
   if (wish?.whole) return WHOLE
-  return openAreaName.value ?? start.where
+  return start.where || (ownPlace(kind, start) ? '' : (openAreaName.value ?? ''))
+}
+/** Enter takes nothing that was not said and not gone to. */
+function hold(event: KeyboardEvent) {
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') picked.value = true
+  if (event.key !== 'Enter' || picked.value || !(unknown.value || (query.value.trim() && !understood.value)))
+    return
+  event.preventDefault()
+  event.stopPropagation()
 }
 
 function begin(choice: Chosen | null) {
@@ -161,6 +182,7 @@ function begin(choice: Chosen | null) {
       autocomplete="off"
       :display-value="() => query"
       @change="query = $event.target.value"
+      @keydown.capture="hold"
       @keydown.esc="($event.target as HTMLElement).blur()"
     />
     <span v-if="!open" class="pointer-events-none absolute top-2 right-3 text-quiet" aria-hidden="true"
@@ -168,16 +190,17 @@ function begin(choice: Chosen | null) {
     >
     <div v-show="open" class="choices">
       <p v-if="unknown" class="border-b border-line px-2 py-1 text-quiet" role="status">
-        Not understood. Say where and what: “eyes brighter”, “skin less red”. Or one of these:
+        Not understood, so Enter takes nothing. Say where and what: “eyes brighter”, “skin less red”. Or
+        choose:
       </p>
-      <ComboboxOptions>
+      <ComboboxOptions @pointermove="picked = true">
         <ComboboxOption
           v-for="choice in options"
           :key="`${answers} ${idOf(choice)}`"
           v-slot="{ active }"
           :value="choice"
         >
-          <div class="rounded-sm px-2 py-1" :class="{ 'bg-inset': active }">
+          <div class="rounded-sm px-2 py-1" :class="{ 'bg-inset': active && (picked || !unknown) }">
             <div v-if="'preset' in choice" class="flex min-h-6 items-baseline gap-2">
               <span class="grow font-read text-[16px]">{{ choice.preset.name }}</span>
               <span class="text-quiet">your preset</span>
