@@ -10,6 +10,20 @@ say() { printf '  %s\n' "$*"; }
 MISSING=()
 need() { command -v "$2" >/dev/null 2>&1 || compgen -G "$2" >/dev/null || MISSING+=("$1"); }
 
+# need_python_with PACKAGE MODULE: the same for a package without which the machine's own Python lacks a module.
+need_python_with() { command -v uv >/dev/null 2>&1 || python3 -c "import $2" 2>/dev/null || MISSING+=("$1"); }
+
+# What runs needs on any Debian, beside the database and Node.
+need_to_run() {
+  need postgresql '/usr/lib/postgresql/*/bin/initdb'
+  need nodejs node
+  need npm npm
+  need python3 python3
+  need_python_with python3-venv ensurepip
+  need libgl1 '/usr/lib/*/libGL.so.1'
+  need libglib2.0-0 '/usr/lib/*/libglib-2.0.so.0'
+}
+
 install_missing() {
   [ ${#MISSING[@]} -eq 0 ] && return
   if ! command -v apt-get >/dev/null || [ "$(id -u)" -ne 0 ]; then
@@ -26,21 +40,24 @@ install_missing() {
   fi
 }
 
+sum_of() { find "$@" -type f -print0 | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum; }
+
+# is_done NAME FILE…: whether the step succeeded with the files as they are.
+is_done() { [ "$(cat "$VAR/done-$1" 2>/dev/null)" = "$(sum_of "${@:2}")" ]; }
+
 # once NAME COMMAND… -- FILE…: run the command only if one of the files changed since it last succeeded.
 once() {
   local name="$1" command=() ; shift
   while [ "$1" != "--" ]; do command+=("$1"); shift; done
   shift
-  local sum
-  sum="$(find "$@" -type f -print0 | LC_ALL=C sort -z | xargs -0 sha256sum | sha256sum)"
-  [ "$(cat "$VAR/done-$name" 2>/dev/null)" = "$sum" ] && return 0
+  is_done "$name" "$@" && return 0
   say "$name"
   if ! (cd "$ROOT" && "${command[@]}") >"$VAR/$name.log" 2>&1; then
     tail -20 "$VAR/$name.log" >&2
     echo "The step “$name” failed; its log is $VAR/$name.log." >&2
     exit 1
   fi
-  echo "$sum" >"$VAR/done-$name"
+  sum_of "$@" >"$VAR/done-$name"
 }
 
 find_uv() {
@@ -52,12 +69,19 @@ find_uv() {
   python3 -m venv "$VAR/uv" && "$VAR/uv/bin/pip" install -q --disable-pip-version-check "uv>=0.9" >"$VAR/uv.log" 2>&1
 }
 
+# prepare_python [--with-tests]: with what the tests need as well; what they need is enough to run.
 prepare_python() {
   find_uv
-  [ -d "$ROOT/.venv" ] || rm -f "$VAR/done-python"
-  # Compiled here, once: else every process that may not write beside its packages compiles them at each start.
-  once python "$UV" sync --frozen --compile-bytecode "$@" -- "$ROOT/pyproject.toml" "$ROOT/uv.lock"
+  [ -d "$ROOT/.venv" ] || rm -f "$VAR/done-python" "$VAR/done-python-with-tests"
   PYTHON="$ROOT/.venv/bin/python"
+  local files=("$ROOT/pyproject.toml" "$ROOT/uv.lock" "$ROOT/.python-version")
+  # Compiled here, once: else every process that may not write beside its packages compiles them at each start.
+  local sync=("$UV" sync --frozen --compile-bytecode)
+  if [ "${1:-}" = --with-tests ]; then
+    once python-with-tests "${sync[@]}" -- "${files[@]}"
+  elif ! is_done python-with-tests "${files[@]}"; then
+    once python "${sync[@]}" --no-dev -- "${files[@]}"
+  fi
 }
 
 web_npm() { cd "$ROOT/web" && npm ci --no-audit --no-fund; }

@@ -2,6 +2,7 @@
 
 import argparse
 import json
+import logging
 import os
 import sys
 from collections.abc import Sequence
@@ -49,6 +50,7 @@ class _Parser(argparse.ArgumentParser):
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run a command; bad input gives exit code 2, some of several pictures that failed 1, each with a line."""
+    _keep_to_sentences()
     try:
         options = _parser().parse_args(arguments)
         options.run(options)
@@ -59,6 +61,14 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except OSError as error:
         return _complain(f"{error.filename or 'A file'}: {error.strerror or error}.")
     return 0
+
+
+def _keep_to_sentences() -> None:
+    """What the core writes into a log stays out of the way: whoever runs a command reads the sentence alone."""
+    log = logging.getLogger("retouch")
+    if not log.handlers:
+        log.addHandler(logging.NullHandler())
+        log.propagate = False
 
 
 def _complain(sentence: str, code: int = 2) -> int:
@@ -178,7 +188,7 @@ def _render(options: argparse.Namespace) -> None:
         _finish(works[0])
         return
     failed: list[str] = []
-    with ProcessPoolExecutor(options.workers, get_context("spawn")) as pool:
+    with ProcessPoolExecutor(options.workers, get_context("spawn"), _keep_to_sentences) as pool:
         going = {pool.submit(_finished, work): work for work in works}
         for number, one in enumerate(as_completed(going), 1):
             name, problem = going[one].picture.name, one.result()

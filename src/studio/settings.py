@@ -3,8 +3,8 @@
 import os
 from pathlib import Path
 
-from botocore.config import Config
 from csp.constants import NONE, SELF
+from django.core.exceptions import ImproperlyConfigured
 
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("NEEDLEPOINT_VAR", ROOT / "var"))
@@ -153,6 +153,10 @@ def storages() -> dict[str, dict[str, object]]:
     """Django's storages, as the environment says."""
     files: dict[str, object] = {"BACKEND": "django.core.files.storage.FileSystemStorage"}
     if bucket := os.environ.get("NEEDLEPOINT_BUCKET"):
+        try:
+            from botocore.config import Config
+        except ImportError as error:
+            raise ImproperlyConfigured("A bucket needs more: uv sync --frozen --extra bucket.") from error
         options = {
             "bucket_name": bucket,
             "endpoint_url": os.environ.get("NEEDLEPOINT_BUCKET_URL") or None,

@@ -82,7 +82,7 @@ class Even(Wide):
     towards: tuple[float, float] | None = Field(
         None,
         title="tone",
-        description="OKLab a and b; none: the area's own mean",
+        description="logs (to base e) of red and of blue light over green; none: the area's own mean",
         json_schema_extra={"control": "picked"},
     )
 

@@ -23,6 +23,8 @@ interface Sending {
   key: number
   name: string
   share: number
+  /** Whether it is on its way; the others wait for their turn. */
+  begun: boolean
   problem: string
 }
 
@@ -141,6 +143,24 @@ useEventListener('keydown', (event) => {
   else if (event.key === 'Escape') chosen.value = []
 })
 const sending = ref<Sending[]>([])
+/** What is being added: of how many pictures, how many are here. */
+const adding = ref({ of: 0, here: 0 })
+const coming = computed(() => sending.value.filter((s) => !s.problem))
+const shownUploads = computed(() => sending.value.filter((s) => s.problem || s.begun))
+/** How far they are: taken in, then prepared, each half of the way. */
+const addedShare = computed(() => {
+  const { of, here } = adding.value
+  const sent = here + coming.value.reduce((sum, s) => sum + s.share, 0)
+  return of ? (sent + Math.max(0, here - (head.value?.unready ?? 0))) / (2 * of) : 0
+})
+const isAdding = computed(() => adding.value.of > 0 && (coming.value.length > 0 || !!head.value?.unready))
+const addingWords = computed(() => {
+  const { of, here } = adding.value
+  const unready = Math.min(here, head.value?.unready ?? 0)
+  const some = of === 1 ? 'picture' : 'pictures'
+  const first = here < of ? `Adding ${of} ${some}: ${here} here` : `${of} ${some} added`
+  return unready ? `${first}, ${unready} being prepared` : first
+})
 const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
 const asking = ref<{ what: 'rename' | 'delete sitting' | 'delete'; portrait?: Portrait } | null>(null)
@@ -169,7 +189,7 @@ onMounted(async () => {
 onBeforeUnmount(() => clearTimeout(timer))
 watch(busy, (now) => now && poll())
 watch(wanted, () => void anew(), { deep: true })
-watch([overs, batches, sending, () => chosen.value.length, count], () => void nextTick(measure), {
+watch([overs, batches, sending, isAdding, () => chosen.value.length, count], () => void nextTick(measure), {
   deep: true,
 })
 
@@ -189,8 +209,10 @@ function poll() {
   timer = setTimeout(() => void load().then(() => busy.value && poll()), POLL)
 }
 function take(files: FileList | null | undefined) {
+  if (!isAdding.value) adding.value = { of: 0, here: 0 }
+  adding.value.of += files?.length ?? 0
   for (const file of files ?? []) {
-    const entry: Sending = { key: next++, name: file.name, share: 0, problem: '' }
+    const entry: Sending = { key: next++, name: file.name, share: 0, begun: false, problem: '' }
     sending.value.push(entry)
     waiting.push({ file, entry: sending.value[sending.value.length - 1]! })
   }
@@ -200,16 +222,29 @@ async function send() {
   const job = waiting.shift()
   if (!job) return
   active += 1
+  job.entry.begun = true
   try {
-    await upload(props.id, job.file, (share) => (job.entry.share = share))
+    const portrait = await upload(props.id, job.file, (share) => (job.entry.share = share))
     sending.value = sending.value.filter((s) => s.key !== job.entry.key)
+    adding.value.here += 1
     await load()
+    if (adding.value.here === 1) await bring(portrait.id)
   } catch (error) {
     job.entry.problem = (error as Error).message
+    adding.value.of -= 1
   } finally {
     active -= 1
     void send()
   }
+}
+/** Bring a card that was just added into view, if it is listed. */
+async function bring(portrait: string) {
+  const last = (count.value ?? 0) - 1
+  if (last < 0) return
+  if (wanted.value.order === 'added') await need(last, last)
+  const at = cards.value.findIndex((p) => p?.id === portrait)
+  await nextTick()
+  if (at >= 0) virtual.value.scrollToIndex(Math.floor(at / COLUMNS), { align: 'center' })
 }
 function drop(event: DragEvent) {
   over.value = false
@@ -290,9 +325,18 @@ async function prepare(portrait: Portrait) {
               : 'Drop pictures anywhere on this page: raw files, JPEG, PNG, TIFF, HEIC, AVIF or WebP'
           }}
         </div>
-        <ul v-if="sending.length" class="mb-6 space-y-2" aria-label="Uploads">
+        <div
+          v-if="isAdding"
+          class="sticky top-0 z-20 mb-4 flex items-center gap-3 rounded-md border border-line bg-inset px-3 py-2"
+          role="status"
+          data-adding
+        >
+          <span class="w-80">{{ addingWords }}</span>
+          <progress class="thin grow" :value="addedShare" max="1" aria-label="How far the pictures are" />
+        </div>
+        <ul v-if="shownUploads.length" class="mb-6 space-y-2" aria-label="Uploads">
           <li
-            v-for="s in sending"
+            v-for="s in shownUploads"
             :key="s.key"
             class="flex items-center gap-3 rounded-md border border-line p-2"
           >
