@@ -1,4 +1,8 @@
-"""Loaded before Django's settings: the tests' own folder and their own database server."""
+"""Loaded before Django's settings: the tests' own folder and their own database server.
+
+``pytest -n 4`` runs four workers beside each other: each has a folder, a database and a browser of its own, and all of
+them the one server that the run has brought up.
+"""
 
 import os
 import shutil
@@ -6,8 +10,9 @@ from pathlib import Path
 
 import pytest
 
-# Two runs beside each other (./test does so) each have a folder and a server of their own.
-VAR = Path(__file__).resolve().parents[1] / "var" / os.environ.get("NEEDLEPOINT_TESTS", "test")
+WORKER = os.environ.get("PYTEST_XDIST_WORKER", "")
+RUN = Path(__file__).resolve().parents[1] / "var" / os.environ.get("NEEDLEPOINT_TESTS", "test")
+VAR = RUN / WORKER if WORKER else RUN
 os.environ["NEEDLEPOINT_VAR"] = str(VAR)
 os.environ["NEEDLEPOINT_WARM"] = "0"
 # Jobs run within the test; the process that decodes has a test of its own.
@@ -18,11 +23,14 @@ for leftover in ("media", "levels", "tmp"):
 
 from studio.cluster import Cluster  # noqa: E402
 
-_cluster = Cluster(VAR / "pg", makes=True)
-_cluster.ensure()
-os.environ.update(_cluster.environment())
+_cluster = None
+if not WORKER:
+    _cluster = Cluster(RUN / "pg", makes=True)
+    _cluster.ensure()
+    os.environ.update(_cluster.environment())
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:
     """Leave no server behind."""
-    _cluster.stop()
+    if _cluster is not None:
+        _cluster.stop()

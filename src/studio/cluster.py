@@ -22,8 +22,12 @@ NAME = "needlepoint"
 ROLE = "studio"
 """The role that the studio works as: it owns the database and nothing else."""
 MAY_ENTER = f"""local all {NAME} peer map=keeper
-host {NAME},test_{NAME},postgres {ROLE} 127.0.0.1/32 scram-sha-256
+host {NAME},postgres {ROLE} 127.0.0.1/32 scram-sha-256
 """
+MAY_ENTER_ANY = f"""local all {NAME} peer map=keeper
+host all {ROLE} 127.0.0.1/32 scram-sha-256
+"""
+"""Where tests make databases of their own."""
 HAND_OVER = f"""BEGIN;
 DO $$
 DECLARE one record;
@@ -47,6 +51,7 @@ ALTER DATABASE {NAME} OWNER TO {ROLE};
 COMMIT;"""  # noqa: S608
 """A database that the cluster's own role had made, and everything in it, for ROLE."""
 START_TRIES, PORT_TRIES = 30, 8
+MOST_CONNECTIONS = 150
 
 
 class ClusterError(Exception):
@@ -156,7 +161,10 @@ class Cluster:
             self.password_file.touch(mode=0o600)
         if not self.password_file.read_text():
             self.password_file.write_text(secrets.token_urlsafe(32))
-        rules = {"pg_hba.conf": MAY_ENTER, "pg_ident.conf": f"keeper {self.account.pw_name} {NAME}\n"}
+        rules = {
+            "pg_hba.conf": MAY_ENTER_ANY if self.makes else MAY_ENTER,
+            "pg_ident.conf": f"keeper {self.account.pw_name} {NAME}\n",
+        }
         stale = [name for name, text in rules.items() if (self.data / name).read_text() != text]
         for name in stale:
             (self.data / name).write_text(rules[name])
@@ -170,7 +178,10 @@ class Cluster:
         for attempt in range(START_TRIES):
             # Another port only if somebody else has ours for good: whoever works with this server knows that one.
             port = self._port(fresh=attempt > PORT_TRIES and self._answers())
-            options = f"-p {port} -h 127.0.0.1 -k {self.sockets} -c max_connections=60"
+            options = f"-p {port} -h 127.0.0.1 -k {self.sockets} -c max_connections={MOST_CONNECTIONS}"
+            if self.makes:
+                # What tests write need not outlive a loss of power.
+                options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
             done = self._run(
                 "pg_ctl", "-D", str(self.data), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start",
                 check=False,

@@ -1,10 +1,5 @@
-"""One browser and one server for all browser tests; the database is real and emptied after each.
+"""One browser and one server for all browser tests of a worker; the database is real and emptied after each."""
 
-Two runs may share them (./test does so): ``NEEDLEPOINT_SHARED`` names a folder in which each takes file after file that
-the other has not taken.
-"""
-
-import os
 import socket
 import threading
 import time
@@ -20,36 +15,21 @@ from django.test import Client
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionBuilder
 
-from retouch.faces import Found
-from retouch.faces.finding import find
 from retouch.files.reading import read
 from retouch.render.warm import warm
-from studio import jobs, viewing
+from studio import jobs
 from studio.asgi import application
 from tests.browser.driver import chromium
 from tests.browser.room import Person
+from tests.finding import find_kept
 from tests.studio.conftest import _roomy_storage, client, database, person, portrait, sitting  # noqa: F401
-from tests.studio.talk import upload, work
+from tests.studio.prepared import prepared
+from tests.studio.talk import work
 
 PICTURES = Path(__file__).parents[2] / "demo" / "pictures"
 SMALL = 750
 PATIENCE = 30.0
 """Seconds in which a server that nobody asks any more must have answered."""
-
-
-@cache
-def _ours(file: str) -> bool:
-    if shared := os.environ.get("NEEDLEPOINT_SHARED"):
-        try:
-            (Path(shared) / file).touch(exist_ok=False)
-        except FileExistsError:
-            return False
-    return True
-
-
-def pytest_runtest_protocol(item: pytest.Item) -> bool | None:
-    """Leave out what another run has taken."""
-    return None if _ours(item.path.name) else True
 
 
 @pytest.fixture(scope="session")
@@ -118,10 +98,6 @@ def room(hands, portrait) -> Person:  # noqa: F811
     return hands
 
 
-SEARCHED: dict[tuple, Found] = {}
-"""What was found on the singers' portraits, at their size and as they were changed."""
-
-
 @cache
 def small_copy(name: str, side: int = SMALL, changed=None) -> bytes:
     """A singer's portrait as a small PNG; ``changed``: what is done to it first."""
@@ -137,16 +113,13 @@ def small_copy(name: str, side: int = SMALL, changed=None) -> bytes:
 def choir(hands, client, sitting, monkeypatch):  # noqa: F811
     """Opens a singer's portrait, small, in the workroom."""
 
+    monkeypatch.setattr(jobs, "find", find_kept)
+
     def opened(name, searched=False, **more):
-        # One search for each picture is enough for all tests.
-        which = name, *more.values()
-        monkeypatch.setattr(jobs, "find", lambda picture, *tell: SEARCHED.get(which) or find(picture, *tell))
-        key = upload(client, sitting, f"{name}.png", small_copy(name, **more)).json()["id"]
-        work()
+        row = prepared(client, sitting, f"{name}.png", small_copy(name, **more))
         if searched:
             work("search")
-            SEARCHED[which] = viewing.found(key)
-        hands.open_portrait(key)
+        hands.open_portrait(row.pk)
         return hands
 
     return opened

@@ -11,6 +11,8 @@ SIZE = (1280, 800)
 FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-dev-shm-usage", "--disable-gpu", "--disable-quic", "--no-first-run",
     "--disable-background-networking", "--disable-component-update", "--disable-sync", "--force-color-profile=srgb",
+    # No fade is waited for, and none is composed without a graphics card.
+    "--force-prefers-reduced-motion",
 )  # fmt: skip
 
 

@@ -13,7 +13,8 @@ from selenium.webdriver.support.select import Select
 from studio import sheets
 from studio.models import CarriedTo, Edit, Export, Portrait
 from tests.browser import conftest
-from tests.studio.talk import upload, work
+from tests.studio.prepared import prepared
+from tests.studio.talk import work
 
 NAMES = ("Alto 1", "Alto 4", "Bass 4", "Mezzo 4", "Tenor 4", "Tenor 5")
 
@@ -23,8 +24,7 @@ def choir_of_six(choir, client, sitting):
     """The first of six portraits of one sitting in the workroom; the others are prepared."""
     room = choir("Alto 1", searched=True)
     for name in NAMES[1:]:
-        upload(client, sitting, f"{name}.png", conftest.small_copy("Alto 1"))
-    work()
+        prepared(client, sitting, f"{name}.png", conftest.small_copy("Alto 1"))
     return room
 
 

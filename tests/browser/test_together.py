@@ -6,7 +6,8 @@ from selenium.webdriver import ActionChains, Keys
 from studio import sheets, viewing, who
 from studio.models import Face, Portrait, Sitter
 from tests.browser import conftest
-from tests.studio.talk import upload, work
+from tests.studio.prepared import prepared
+from tests.studio.talk import work
 
 
 def darker(picture):
@@ -20,9 +21,8 @@ def evening(choir, client, sitting):
         room = choir(name, searched=True)
     for number, (name, changed) in enumerate((("Alto 1", None), ("Soprano 2", None), ("Alto 1", darker)), 1):
         data = conftest.small_copy(name, changed=changed)
-        key = upload(client, sitting, f"Late {number}.png", data).json()["id"]
-        work()
-        viewing.keep_found(key, conftest.SEARCHED[(name,)])
+        key = str(prepared(client, sitting, f"Late {number}.png", data).pk)
+        viewing.keep_found(key, viewing.found(str(Portrait.objects.get(name=name).pk)))
         Portrait.objects.filter(pk=key).update(search="ready")
         who.note(key)
     return room

@@ -31,6 +31,7 @@ from retouch.segment.guided import follow, guided
 from retouch.segment.matte import matte
 from retouch.sheet import read_sheet
 from retouch.types import PictureError
+from tests.finding import find_kept
 
 DEMO = Path(__file__).parents[2] / "demo"
 SIDE = 1600
@@ -65,7 +66,7 @@ FIRST = {}
 
 @cache
 def found(name):
-    return find(portrait(name), first=lambda rough: FIRST.update({name: rough}))
+    return find_kept(portrait(name), first=lambda rough: FIRST.update({name: rough}))
 
 
 @cache
@@ -137,7 +138,7 @@ def test_the_backdrop_is_all_that_is_nobodys():
 @pytest.mark.parametrize("quarters", [1, 2])
 def test_a_turned_picture_has_the_same_face(quarters):
     upright = portrait("Soprano 2")
-    turned = find(Small(np.ascontiguousarray(np.rot90(upright.colours, quarters)), "turned"))
+    turned = find_kept(Small(np.ascontiguousarray(np.rot90(upright.colours, quarters)), "turned"))
     assert len(turned.faces) == 1
     here, there = np.array(turned.faces[0].landmarks), np.array(found("Soprano 2").faces[0].landmarks)
     (x, y), unit = there.T, max(upright.width, upright.height)
@@ -433,7 +434,7 @@ def test_who_stands_before_somebody_elses_face_and_hair_is_told_from_them():
         front.colours[: back.height - down, : back.width] - picture[down:, aside:]
     )
     both = Small(picture, "both")
-    answer = find(both)
+    answer = find_kept(both)
     for number, truth in ((1, her * (1 - before)), (2, before)):
         one = answer.coverage("person", number, Frame.whole(both.width, both.height), both.read)
         assert overlap(one > 0.5, truth > 0.5) > 0.82

@@ -16,7 +16,6 @@ from demo.sitters.cast import CHOIR
 from demo.sitters.guests import GUESTS as PEOPLE
 from demo.sitters.rehearsal import figure, sitter
 from retouch.faces import mesh, skin_hair, strands
-from retouch.faces.finding import find
 from retouch.faces.found import Found
 from retouch.faces.relative import Seen, measured, spread
 from retouch.faces.skin_hair import _hanging_together, lined, skin_and_hair, sure
@@ -26,6 +25,7 @@ from retouch.segment.guided import followed
 from retouch.segment.net import Net
 from retouch.segment.trees import Trees
 from tests.core.test_found import face_points, painted_face
+from tests.finding import find_kept
 
 HARD = {
     "Guest 1": ("skin", "hair"),  # white hair, pale wall
@@ -40,7 +40,7 @@ def guest(name):
     original = read(GUESTS / "pictures" / f"{name}.jpg")
     picture = Memory(original.to_working(original.raw))
     with np.load(GUESTS / "labels" / f"{name}.npz") as stored:
-        return picture, find(picture), {kind: stored[kind] for kind in stored}
+        return picture, find_kept(picture), {kind: stored[kind] for kind in stored}
 
 
 @pytest.mark.parametrize(("name", "what"), [(name, what) for name, parts in HARD.items() for what in parts])

@@ -8,7 +8,8 @@ from django.test import Client, TransactionTestCase
 
 from studio.models import Portrait, Sitting, User
 from tests.pictures import bytes_of
-from tests.studio.talk import PASSWORD, upload, work
+from tests.studio.prepared import prepared
+from tests.studio.talk import PASSWORD
 
 KEPT = {"django_migrations", "django_content_type", "auth_permission"}
 """Tables of the program's own, the same at every start."""
@@ -63,7 +64,5 @@ def sitting(person) -> Sitting:
 
 @pytest.fixture
 def portrait(client, sitting) -> Portrait:
-    """A small portrait, uploaded and prepared through the real job."""
-    answer = upload(client, sitting, "Tenor 1.jpg", bytes_of("JPEG", 600, 750))
-    work()
-    return Portrait.objects.get(pk=answer.json()["id"])
+    """A small portrait, uploaded and prepared, that waits for its search."""
+    return prepared(client, sitting, "Tenor 1.jpg", bytes_of("JPEG", 600, 750))

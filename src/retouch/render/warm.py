@@ -84,3 +84,7 @@ def warm() -> None:
     moved = sheet.model_copy(update={"touches": [t for t in sheet.touches if t.id in ("e", "m")]})
     for size, of in ((96, sheet), (80, sheet), (96, moved)):
         to_jpeg(Renderer(_Grey(), of).draw(Frame.whole(size, size)))
+
+
+if __name__ == "__main__":
+    warm()

@@ -73,7 +73,8 @@ class WishOut(BaseModel):
     """A ready touch that it may mean, with what is other about it.
 
     ``where``: what its area is called, nothing: wherever one is; ``whole``: the whole picture was named; ``lacks``: a
-    sentence if its place was not found on this picture; ``guess``: the wish was not understood, and this is only like it.
+    sentence if its place was not found on this picture; ``guess``: the wish was not understood, this is only
+    like it.
     """
 
     kind: str

@@ -156,7 +156,8 @@ defineExpose(hands)
     role="application"
     aria-label="The picture. Wheel zooms towards the pointer; drag pans, or paints when the brush is in hand."
     data-stage
-    :data-busy="busy || aside || undefined"
+    :data-busy="busy || undefined"
+    :data-aside="aside || undefined"
     @wheel.prevent="gesture.wheel"
     @pointerdown="gesture.down"
     @pointermove="gesture.move"
