@@ -80,7 +80,7 @@ def main() -> None:
                 standing = Renderer(picture, self.sheet, self.cache, keep="e")
                 renderer = Renderer(picture, over, self.cache, keep="e", trying=True, maps_of=standing)
                 new = Frame.whole(*frame.scale).within(*self.growing.reached(n))
-                rect = frame.met(changed(renderer, "a", new))
+                rect = frame.met(changed(renderer, "a", new, new))
                 if rect is not None:
                     to_jpeg(renderer.draw(rect), draft=True)
                 return time.perf_counter() - start

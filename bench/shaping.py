@@ -90,7 +90,7 @@ def _dab(picture: InMemory, view: Frame, cache: Cache) -> Callable[[], object]:
         x, y = points[n - 1, :2]
         new = Frame.whole(*view.scale).within(x - 0.032, y - 0.03, x + 0.03, y + 0.03)
         assert new is not None
-        reached = changed(renderer, None, new, "s")
+        reached = changed(renderer, None, new, new, "s")
         rect = None if reached is None else view.met(reached)
         return rect and renderer.draw(rect)
 

@@ -144,7 +144,7 @@ def make_card(portrait: str) -> None:
         old = str(row.retouched.name or "")
         made = {"shown": row.revision, "steps": steps, "retouched": ""}
         try:
-            if steps:
+            if steps or not document.sheet.geometry.neutral:
                 small = to_jpeg(viewing.picture_of(row.pk, document.sheet, THUMBNAIL))
                 row.retouched.save("retouched.jpg", ContentFile(small), save=False)
                 made["retouched"] = row.retouched.name

@@ -53,7 +53,7 @@ def make(row: Export, path: Path, tell: Tell, found: Finds) -> None:
     if what == "mask":
         picture = Decoded(original)
         renderer = Renderer(picture, document.sheet, Cache(0), found=there)
-        coverage = renderer.area(row.order["area"], Frame.whole(picture.width, picture.height))
+        coverage = renderer.shapes.shown(partial(renderer.area, row.order["area"]), Frame.whole(*renderer.size))
         write_mask(path, (np.clip(coverage, 0, 1) * 65535 + 0.5).astype(np.uint16))
         return
     order = dict(row.order)

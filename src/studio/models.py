@@ -151,6 +151,7 @@ class Portrait(models.Model):
     noted = models.BooleanField(default=False, help_text="its faces are kept, to be told from others")
 
     revision = models.PositiveIntegerField(default=0)
+    finished = models.JSONField(null=True, help_text="width and height as turned and cropped; none: the file's own")
     head = models.ForeignKey("Edit", models.SET_NULL, null=True, blank=True, related_name="+")
     take = models.ForeignKey("Take", models.SET_NULL, null=True, blank=True, related_name="+")
 

@@ -9,9 +9,10 @@ from pydantic import TypeAdapter
 
 from retouch.faces import Found
 from retouch.faces.own import Own
+from retouch.shape.geometry import Placing
 from retouch.sheet import Document, Sheet
 from retouch.sheet.carry import Carried, carried
-from retouch.sheet.changes import Insert, Operation, Remove
+from retouch.sheet.changes import Insert, Operation, Put, Remove
 from retouch.sheet.preset import Preset, lay
 from retouch.types import PictureError
 from studio.models import Edit, Portrait, Take
@@ -20,6 +21,7 @@ from studio.recent import Recent
 LEAST_EDITS, MOST_EDITS = 20, 200
 """Edits from one whole document in the history to the next: when they weigh a quarter of it, within these."""
 READ_AT_ONCE = 50
+TURNED = {0: "left as it is", 1: "turned to the right", 2: "turned upside down", 3: "turned to the left"}
 DOCUMENTS: Recent[tuple[UUID, int | None], Document] = Recent(64)
 """Documents by portrait and edit (None: the beginning)."""
 AT_REVISION: Recent[tuple[UUID, int], Document] = Recent(64)
@@ -64,7 +66,8 @@ def edit(portrait: UUID, revision: int, operations: list[Operation], words: str)
         row.head.inverse = OPERATIONS.dump_python(inverse, mode="json")
         row.head.words = words[:200]
         row.head.save()
-        row.save(update_fields=["revision", "head"])
+        row.finished = _finished(row, after)
+        row.save(update_fields=["revision", "head", "finished"])
     DOCUMENTS.put((portrait, row.head_id), after)
     AT_REVISION.put((portrait, row.revision), after)
     return standing(row, operations)
@@ -81,6 +84,23 @@ def _row(row: Portrait, after: Document, made: list[dict[str, object]]) -> Edit:
         edit.document, edit.since, edit.weight = after.json, 0, 0
         edit.whole = len(json.dumps(after.json))
     return edit
+
+
+def _finished(row: Portrait, document: Document) -> list[int] | None:
+    """The finished picture's size, where it is turned or cut out."""
+    geometry = document.sheet.geometry
+    if geometry.neutral or not row.facts:
+        return None
+    return list(Placing(geometry, row.facts["width"], row.facts["height"]).size)
+
+
+def turn(portrait: UUID, by: int) -> Standing:
+    """Turn a portrait by quarters to the right, as one edit."""
+    with transaction.atomic():
+        row = Portrait.objects.select_for_update().get(pk=portrait)
+        geometry = document_of(row).sheet.geometry.turned(by)
+        change = Put(path=["geometry"], value=geometry.model_dump(mode="json"))
+        return edit(portrait, row.revision, [change], TURNED[by % 4])
 
 
 def undo(portrait: UUID, revision: int) -> Standing:
@@ -193,7 +213,8 @@ def _leave_take(row: Portrait) -> None:
 def _stand(row: Portrait, step: Edit | None) -> None:
     row.head = step
     row.revision += 1
-    row.save(update_fields=["revision", "head", "take"])
+    row.finished = _finished(row, document_of(row))
+    row.save(update_fields=["revision", "head", "take", "finished"])
 
 
 def _edit(portrait: UUID, edit: int | None) -> Edit | None:
@@ -248,7 +269,8 @@ def _move(portrait: UUID, revision: int, back: bool) -> Standing:
         operations = OPERATIONS.validate_python(step.inverse if back else step.operations)
         row.head = step.parent if back else step
         row.revision += 1
-        row.save(update_fields=["revision", "head"])
+        row.finished = _finished(row, document_of(row))
+        row.save(update_fields=["revision", "head", "finished"])
     return standing(row, operations)
 
 

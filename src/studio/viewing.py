@@ -21,6 +21,7 @@ from retouch.faces.own import UNKNOWN, Own, own
 from retouch.frame import Frame
 from retouch.render.cache import Cache
 from retouch.render.plan import DRAFT, FINE, Renderer
+from retouch.shape.geometry import Placing
 from retouch.sheet import Sheet
 from retouch.types import Encoded, PictureError
 from studio.levels import pyramid
@@ -215,9 +216,14 @@ def renderer(
     return Renderer(pyramid(key), sheet, CACHE, fineness, keep, finds, later, trying, maps_of)
 
 
-def fits(frame: Frame, portrait: Portrait) -> bool:
-    """Whether a frame belongs to the portrait: of its proportions, no larger than it, and inside it."""
-    width, height = portrait.facts["width"], portrait.facts["height"]
+def placing_of(portrait: Portrait, sheet: Sheet) -> Placing:
+    """How the finished picture is cut out of a portrait's original."""
+    return Placing(sheet.geometry, portrait.facts["width"], portrait.facts["height"])
+
+
+def fits(frame: Frame, size: tuple[int, int]) -> bool:
+    """Whether a frame belongs to a picture of this size: of its proportions, no larger than it, and inside it."""
+    width, height = size
     inside = frame.x >= 0 and frame.y >= 0 and frame.x + frame.w <= frame.width and frame.y + frame.h <= frame.height
     shape = abs(frame.height - frame.width * height / width) <= 1 + height / width
     return inside and shape and frame.w > 0 and frame.h > 0 and frame.width <= width and frame.height <= height
@@ -226,8 +232,5 @@ def fits(frame: Frame, portrait: Portrait) -> bool:
 def picture_of(portrait: UUID, sheet: Sheet, side: int) -> Encoded:
     """A portrait with a sheet, ``side`` pixels long, encoded working colours."""
     key = str(portrait)
-    levels = pyramid(key)
-    share = min(1.0, side / max(levels.width, levels.height))
-    frame = Frame.whole(max(1, round(levels.width * share)), max(1, round(levels.height * share)))
-    drawn = Renderer(levels, sheet, Cache(STAGES), found=partial(found, key)).draw(frame)
-    return Encoded(np.ascontiguousarray(drawn))
+    made = Renderer(pyramid(key), sheet, Cache(STAGES), found=partial(found, key))
+    return Encoded(np.ascontiguousarray(made.draw(made.finished(side))))

@@ -299,14 +299,14 @@ def test_what_a_stroke_changes_is_told_before_it_is_drawn():
 
     before, after = (Sheet.model_construct(areas=areas(s), touches=touches) for s in ([], [stroke]))
     new = FULL.within(0.195, 0.195, 0.295, 0.275)
-    told = changed(Renderer(PICTURE, after), "a", new)
+    told = changed(Renderer(PICTURE, after), "a", new, new)
     differs = np.abs(Renderer(PICTURE, after).draw(FULL) - Renderer(PICTURE, before).draw(FULL)).max(-1) > 1e-5
     assert differs.any()
     rows, columns = told.slices_in(FULL)
     differs[rows, columns] = False
     assert not differs.any()
     assert told.w * told.h < 0.5 * FULL.w * FULL.h
-    assert changed(Renderer(PICTURE, Sheet.model_construct(areas=areas([stroke]), touches=[])), "a", new) is None
+    assert changed(Renderer(PICTURE, Sheet.model_construct(areas=areas([stroke]), touches=[])), "a", new, new) is None
 
 
 def test_maps_of_the_whole_picture_stand_while_a_hand_is_down():

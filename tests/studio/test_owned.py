@@ -79,6 +79,7 @@ BODIES["POST /sittings/{sitting_id}/names"] = {"to": ["00000000-0000-4000-8000-0
 BODIES["POST /sittings/{sitting_id}/batches"] = BODIES["POST /sittings/{sitting_id}/names"]
 NOBODY = "00000000-0000-4000-8000-000000000000"
 BODIES["POST /sittings/{sitting_id}/flags"] = {"to": [NOBODY], "flag": "keep"}
+BODIES["POST /sittings/{sitting_id}/turns"] = {"to": [NOBODY], "by": 1}
 BODIES["POST /sittings/{sitting_id}/faces"] = {"faces": [1], "new": True}
 for what in ("drifts", "same-light"):
     BODIES[f"POST /sittings/{{sitting_id}}/{what}"] = {"like": NOBODY, "to": [NOBODY]}

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 from math import radians, tan
 from typing import Literal
 
@@ -92,7 +93,8 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
             return final(renderer, frame, check.pixels)
         case "layer":
             try:
-                return of_lightness(GREY + LAYER * renderer.layer(*(check.layer or ("", "")), frame))
+                draw = partial(renderer.layer, *(check.layer or ("", "")))
+                return of_lightness(GREY + LAYER * renderer.shapes.placed(draw, frame))
             except KeyError:
                 # What one compares with has no such touch: it is shown as it is.
                 return renderer.draw(frame)
@@ -112,13 +114,17 @@ def looked(renderer: Renderer, frame: Frame, check: Check) -> Encoded:
             below = wide(lambda: blurred(lightness(small), check.size))
             return of_lightness(GREY + TEXTURE * (lightness(renderer.draw(frame)) - below))
         case "halo":
-            seams = wide(lambda: halo(lightness(renderer.original(at)), lightness(small)))
+            seams = wide(lambda: halo(lightness(_original(renderer, at)), lightness(small)))
             return marked(renderer.draw(frame), seams)
+
+
+def _original(renderer: Renderer, frame: Frame) -> Encoded:
+    return Encoded(renderer.shapes.placed(renderer.original, frame))
 
 
 def whole(renderer: Renderer) -> tuple[Encoded, Frame]:
     """The finished picture at CHECK_UNIT, and its frame; kept, and not to be changed."""
-    at = renderer.scaled(CHECK_UNIT)
+    at = renderer.finished(CHECK_UNIT)
     return Encoded(renderer.once(f"result {renderer.key}", lambda: renderer.draw(at))), at
 
 

@@ -26,7 +26,7 @@ from retouch.render.sized import Medium, Reducing, Size, Sized, for_medium, shar
 from retouch.sheet import Set, Sheet, Touch
 from retouch.sheet.telling import sentence
 from retouch.touches.base import Moved
-from retouch.types import Encoded, PictureError
+from retouch.types import Coverage, Encoded, PictureError
 
 ROWS = 256
 """Rows that are drawn at once."""
@@ -106,9 +106,9 @@ def export(
     profile, icc = (press, press.data) if order.into == "press" and press else profile_for(order.into, original)
     renderer = partial(Renderer, picture, cache=Cache(0), found=partial(found, picture))
     if order.form == "ora":
-        write_openraster(path, layers(picture, sheet, order, profile, progress, renderer), icc)
+        write_openraster(path, layers(sheet, order, profile, progress, renderer), icc)
     else:
-        out = finished(picture, sheet, order, profile, lambda share: progress(0.9 * share), renderer)
+        out = finished(sheet, order, profile, lambda share: progress(0.9 * share), renderer)
         inside = sheet.model_dump_json() if order.with_sheet else ""
         exif = told_exif(original.exif, order.credit, order.place)
         write(path, out, order.form, icc, exif, order.quality, packet(order.credit, inside))
@@ -119,7 +119,6 @@ Made = Callable[[Sheet], Renderer]
 
 
 def finished(
-    picture: Decoded,
     sheet: Sheet,
     order: Order,
     profile: Profile | Press,
@@ -127,16 +126,17 @@ def finished(
     made: Made,
 ) -> np.ndarray[Any, Any]:
     """The pixels of a finished file (height × width × channels), in ``profile``, of the order's depth and size."""
-    whole = Frame.whole(picture.width, picture.height)
-    width, height = order.size.of(picture.width, picture.height)
-    smaller = Reducing(picture.width, picture.height, (width, height)) if (width, height) != whole.scale else None
+    cut = made(Sheet(geometry=sheet.geometry))
+    whole, of = Frame.whole(*cut.size), max(cut.picture.width, cut.picture.height)
+    width, height = order.size.of(*whole.scale)
+    smaller = Reducing(*whole.scale, (width, height)) if (width, height) != whole.scale else None
     if smaller is None:
-        sheet = for_medium(sheet, whole.unit, order.sharpen)
+        sheet = for_medium(sheet, whole.unit, order.sharpen, of)
     renderer = made(sheet)
     channels = profile.channels if isinstance(profile, Press) else 3
     out = np.empty((height, width, channels), np.uint8 if order.bits == 8 else np.uint16)
-    for top in range(0, picture.height, ROWS):
-        band = whole.rows(top, min(top + ROWS, picture.height))
+    for top in range(0, whole.h, ROWS):
+        band = whole.rows(top, min(top + ROWS, whole.h))
         drawn = Encoded(np.empty((*band.shape, 3), np.float32))
         for piece in pieces(renderer, band):
             drawn[piece.slices_in(band)] = renderer.draw(piece)
@@ -144,14 +144,13 @@ def finished(
             smaller.add(drawn, top)
         else:
             out[band.slices_in(whole)] = to_file(drawn, profile, order.bits)
-        progress((top + band.h) / picture.height)
+        progress((top + band.h) / whole.h)
     if smaller is not None:
         out[:] = to_file(sharpened(smaller.picture(), order.sharpen), profile, order.bits)
     return out
 
 
 def layers(
-    picture: Decoded,
     sheet: Sheet,
     order: Order,
     profile: Profile | Press,
@@ -170,7 +169,7 @@ def layers(
         last = number > len(steps)
         so_far = sheet.model_copy(update={"touches": [*steps[:many], *moved]})
         asked = order if last else replace(order, sharpen="no")
-        out = finished(picture, so_far, asked, profile, _part(progress, number, len(stages)), made)
+        out = finished(so_far, asked, profile, _part(progress, number, len(stages)), made)
         if below is None:
             opaque = np.full((*out.shape[:2], 1), 255, np.uint8)
             yield "as it came", np.concatenate([out, opaque], axis=-1)
@@ -190,8 +189,14 @@ def _part(progress: Callable[[float], None], number: int, count: int) -> Callabl
 
 
 def _mask(renderer: Renderer, step: Touch | Set, frame: Frame) -> np.ndarray[Any, Any]:
-    coverage = np.ones(frame.shape, np.float32) if step.area is None else renderer.area(step.area, frame, step.id)
+    if step.area is None:
+        return np.full(frame.shape, int(np.clip(step.strength, 0, 1) * 255 + 0.5), np.uint8)
+    coverage = renderer.shapes.placed(partial(_area, renderer, step), frame)
     return np.asarray(np.clip(coverage * step.strength, 0, 1) * 255 + 0.5, np.uint8)
+
+
+def _area(renderer: Renderer, step: Touch | Set, frame: Frame) -> Coverage:
+    return renderer.area(step.area or "", frame, step.id)
 
 
 def pieces(renderer: Renderer, band: Frame) -> list[Frame]:

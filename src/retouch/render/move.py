@@ -102,6 +102,18 @@ def moved(picture: Encoded, bends: Sequence[Bend], around: Frame, frame: Frame) 
     return out
 
 
+def resampled(picture: Floats, bends: Sequence[Bend], around: Frame, x: Floats, y: Floats) -> Floats:
+    """The picture after all shapes at any places (h × w, long sides), h × w × k, by one bicubic resampling."""
+    out = np.empty((*x.shape, picture.shape[2]), np.float32)
+
+    def work(rows: slice) -> None:
+        values = _through(picture, bends, around, x[rows].ravel(), y[rows].ravel())[0]
+        out[rows] = values.reshape(out[rows].shape)
+
+    in_bands(work, len(x))
+    return out
+
+
 def shown(coverage: Coverage, bends: Sequence[Bend], around: Frame, frame: Frame) -> Coverage:
     """A coverage (on ``around``) as it lies on the finished picture, on ``frame``."""
     layer = np.repeat(coverage[..., None], 3, axis=2)

@@ -82,7 +82,13 @@ class Renderer:
     @property
     def key(self) -> str:
         """What stands for the finished picture: the same key, the same picture on the same frame."""
-        return self.stages.key
+        geometry = self.sheet.geometry
+        return self.stages.key if geometry.neutral else digest_of(self.stages.key, geometry.model_dump_json())
+
+    @property
+    def size(self) -> tuple[int, int]:
+        """Pixels of the finished picture at full size."""
+        return self.shapes.placing.size
 
     def draw(self, frame: Frame) -> Encoded:
         """The finished picture on ``frame``: encoded working colours, a new float32 array of ``frame.shape`` × 3."""
@@ -171,13 +177,15 @@ class Renderer:
         return any(step.id == touch for step in self.sheet.steps())
 
     def reads(self, frame: Frame) -> int:
-        """Pixels of the largest rectangle of a stage that a touch which owns patches reads for ``frame``."""
+        """Pixels of the largest rectangle of a stage that a touch which owns patches reads for a finished ``frame``."""
+        frame = self.shapes.placing.upright(frame)
         drawn = (s.asks_below(frame) for s in self.stages.all
                  if isinstance(s.step, Touch) and isinstance(s.step.settings, Drawn))  # fmt: skip
         return max((rect.w * rect.h for rect in drawn), default=0)
 
     def unseen(self, frame: Frame) -> dict[str, float]:
         """Touches of which this frame shows less than there is, by id: from which share of full size they are seen."""
+        frame = self.shapes.placing.upright(frame)
         full = max(self.picture.width, self.picture.height)
         out = {}
         for stage in self.stages.all:
@@ -217,8 +225,12 @@ class Renderer:
             self.cache.put(key, frame, known)
         return Lab(known)
 
+    def finished(self, side: float) -> Frame:
+        """The whole finished picture with at most ``side`` pixels on its long side."""
+        return self.shapes.placing.whole(side)
+
     def scaled(self, unit: float) -> Frame:
-        """The whole picture at ``unit`` pixels on its long side, or at its own size if it has fewer."""
+        """The whole upright original at ``unit`` pixels on its long side, or at its own size if it has fewer."""
         share = min(1.0, unit / max(self.picture.width, self.picture.height))
         return Frame.whole(max(1, round(self.picture.width * share)), max(1, round(self.picture.height * share)))
 

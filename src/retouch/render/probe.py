@@ -98,7 +98,7 @@ def histogram(
     frame = Frame.whole(*size(renderer, COUNT_SIDE))
     if touch is not None:
         draw, area = renderer.stage(touch)[1], renderer.area_of(touch)
-    picture = (draw or renderer.draw)(frame)
+    picture = (draw or renderer.unmoved)(frame)
     weight = np.ones(frame.shape, np.float32) if area is None else renderer.area(area, frame, touch)
     lab = to_oklab(picture)
     chroma = np.hypot(lab[..., 1], lab[..., 2])

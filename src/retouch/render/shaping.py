@@ -12,8 +12,9 @@ from retouch.frame import Frame
 from retouch.kernels import kernel
 from retouch.render.demand import Drawing
 from retouch.render.maps import spread_over
-from retouch.render.move import Bend, back, forth, moved, origin, shown
+from retouch.render.move import Bend, back, forth, moved, origin, resampled, shown, touched
 from retouch.shape.field import grid_of
+from retouch.shape.geometry import Placing
 from retouch.shape.ground import HIDDEN, SIDE, WORKING, continued, sources
 from retouch.sheet import Touch
 from retouch.touches.base import Moved
@@ -36,6 +37,7 @@ class Shapes:
         self._ended: list[str] = []
         self._grounds: dict[str, Floats] = {}
         self.grid = grid_of(renderer.picture.width, renderer.picture.height)
+        self.placing = Placing(renderer.sheet.geometry, renderer.picture.width, renderer.picture.height)
 
     def bends(self) -> list[Bend]:
         """The shapes in their order, without what they cover."""
@@ -63,10 +65,19 @@ class Shapes:
         return Bend(np.ascontiguousarray(moves[..., :2] * np.float32(step.strength)), step.area)
 
     def draw(self, frame: Frame) -> Encoded:
-        """The finished picture on ``frame``, a new array."""
+        """The finished picture on ``frame``, a new array: moved, turned and cut out by one resampling."""
+        upright = self.placing.upright(frame)
+        if not self.placing.exact:
+            return Encoded(resampled(*self._laid(upright), *self.placing.places(frame)))
+        picture, bends, around = self._laid(upright)
+        shaped = moved(picture, bends, around, upright) if bends else picture
+        return shaped if self.placing.geometry.neutral else Encoded(self.placing.laid(shaped))
+
+    def _laid(self, frame: Frame) -> tuple[Encoded, list[Bend], Frame]:
+        """The picture before it is moved, what moves it with what lies behind, and their frame."""
         bends, last = self.bends(), self._renderer.stages.last
         if not bends:
-            return self._renderer.draw_stage(last, frame)
+            return self._renderer.draw_stage(last, frame), [], frame
         around = origin(bends, frame)
         drawing = self._drawing(around, last)
         picture = drawing.picture(last, around)
@@ -75,7 +86,19 @@ class Shapes:
             if bend.covered is not None:
                 bend = replace(bend, ground=self._behind(bend.covered, picture, self._ground(step), around))
             laid.append(bend)
-        return moved(picture, laid, around, frame)
+        return picture, laid, around
+
+    def placed(self, draw: Callable[[Frame], Floats], frame: Frame) -> Floats:
+        """What ``draw`` gives of the upright original (h × w, or h × w × k), turned and cut out on ``frame``."""
+        upright = self.placing.upright(frame)
+        values = draw(upright)
+        if self.placing.geometry.neutral:
+            return values
+        if self.placing.exact:
+            return self.placing.laid(values)
+        layers = values.reshape(*values.shape[:2], -1)
+        out = resampled(layers, [], upright, *self.placing.places(frame))
+        return out.reshape(*frame.shape, *values.shape[2:])
 
     @staticmethod
     def _behind(covered: Coverage, picture: Encoded, small: Floats, around: Frame) -> Floats:
@@ -96,27 +119,36 @@ class Shapes:
         return out
 
     def reads(self, frame: Frame) -> Frame:
-        """The rectangle of the picture before it is moved that is seen on ``frame``."""
-        return origin(self.bends(), frame) if self.bends() else frame
+        """The rectangle of the picture before it is moved and turned that is seen on ``frame``."""
+        upright = self.placing.upright(frame)
+        return origin(self.bends(), upright) if self.bends() else upright
 
     def shown(self, covered: Callable[[Frame], Coverage], frame: Frame) -> Coverage:
         """A coverage, given by what draws it, as it lies on the finished picture on ``frame``."""
-        if not self.bends():
-            return covered(frame)
-        around = origin(self.bends(), frame)
-        return shown(covered(around), self._covered(self._drawing(around), around), around, frame)
+
+        def shaped(upright: Frame) -> Coverage:
+            if not self.bends():
+                return covered(upright)
+            around = origin(self.bends(), upright)
+            return shown(covered(around), self._covered(self._drawing(around), around), around, upright)
+
+        return Coverage(np.clip(self.placed(shaped, frame), 0, 1))
+
+    def touched(self, rect: Frame, of: Frame) -> Frame:
+        """The rectangle of the finished picture, at the scale of ``of``, that may show ``rect`` of the original."""
+        return self.placing.seen(touched(self.bends(), rect), of)
 
     def covered(self, frame: Frame) -> list[Bend]:
         """The shapes with what they cover on ``frame``."""
         return self._covered(self._drawing(frame), frame)
 
     def back(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        """Where in the upright original lies what is seen at places (long sides) of the finished picture."""
+        """Where in the upright original lies what is seen at places (long sides) of the moved, unturned picture."""
         whole = self._renderer.scaled(2 * SIDE)
         return back(self.covered(whole), x, y, whole)
 
     def forth(self, x: Floats, y: Floats) -> tuple[Floats, Floats]:
-        """Where places of the upright original are seen on the finished picture."""
+        """Where places of the upright original are seen on the moved, unturned picture."""
         whole = self._renderer.scaled(2 * SIDE)
         return forth(self.covered(whole), x, y, whole)
 

@@ -92,12 +92,15 @@ class Kept:
         return Encoded(self.colours[frame.slices_in(Frame.whole(self.width, self.height))].copy())
 
 
-def for_medium(sheet: Sheet, pixels: int, medium: Medium) -> Sheet:
-    """A sheet with the touch that sharpens ``pixels`` of the long side for what they are seen on, after all others."""
+def for_medium(sheet: Sheet, pixels: int, medium: Medium, of: int | None = None) -> Sheet:
+    """A sheet with the touch that sharpens ``pixels`` of the long side for what they are seen on, after all others.
+
+    ``of``: the pixels of the original's long side at the same scale, where the picture is cut out of it.
+    """
     if medium == "no":
         return sheet
     radius, amount = for_use(pixels, medium)
-    settings = {"amount": amount, "radius": radius}
+    settings = {"amount": amount, "radius": radius * pixels / (of or pixels)}
     last = TOUCHES["sharpen"].model_validate({"id": "for-its-use", "settings": settings})
     return sheet.model_copy(update={"touches": [*sheet.touches, last]})
 

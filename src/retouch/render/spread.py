@@ -3,14 +3,14 @@
 from retouch.areas import recipe
 from retouch.areas.refine import reach
 from retouch.frame import Frame
-from retouch.render.move import touched
 from retouch.render.plan import Renderer
 
 
-def changed(renderer: Renderer, area: str | None, frame: Frame, touch: str | None = None) -> Frame | None:
+def changed(renderer: Renderer, area: str | None, frame: Frame, of: Frame, touch: str | None = None) -> Frame | None:
     """The rectangle that a change of ``area``'s parts, or of ``touch``'s strokes, within ``frame`` reaches.
 
-    None if it reaches nothing. Small maps of the whole picture are taken to stand.
+    ``frame`` lies on the upright original; the answer on the finished picture, at the scale of ``of``. None if it
+    reaches nothing. Small maps of the whole picture are taken to stand.
     """
     sheet = renderer.sheet
     areas = {} if area is None else {area: _of_area(renderer, area, frame)}
@@ -38,7 +38,7 @@ def changed(renderer: Renderer, area: str | None, frame: Frame, touch: str | Non
     moved = [areas[s.area] for s in renderer.stages.moved if s.area in areas]
     moved += [frame for s in renderer.stages.moved if s.id == touch]
     rects = [r for r in (out, *moved) if r is not None]
-    return touched(renderer.shapes.bends(), _joined(rects)) if rects else None
+    return renderer.shapes.touched(_joined(rects), of) if rects else None
 
 
 def _of_area(renderer: Renderer, area: str, frame: Frame) -> Frame:

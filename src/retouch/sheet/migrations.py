@@ -7,7 +7,7 @@ from typing import Any
 from retouch.areas.recipe import SHORTEST
 from retouch.types import PictureError
 
-VERSION = 2
+VERSION = 3
 PRIMARIES = {"red": 29.2, "green": 142.5, "blue": 264.1}
 """OKLCh hues towards which a colour band of version 1 was drawn, by names of its settings."""
 
@@ -26,7 +26,12 @@ def leaning(value: Any) -> Any:
     return {**band, "lean": round(degrees(atan2(b, a)) % 360, 4), "lean_by": round(hypot(a, b), 6)}
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: leaning}
+def upright(raw: dict[str, Any]) -> dict[str, Any]:
+    """A sheet of version 2 has no geometry: its picture is whole and upright."""
+    return raw
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: leaning, 2: upright}
 """From version n to n + 1, by n."""
 
 

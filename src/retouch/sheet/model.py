@@ -26,6 +26,7 @@ from retouch.areas import SOURCES
 from retouch.areas.base import Id, Part, Unit
 from retouch.areas.recipe import SHORTEST
 from retouch.areas.refine import Refine
+from retouch.shape.geometry import Geometry
 from retouch.sheet.migrations import VERSION, migrate
 from retouch.touches import KINDS
 from retouch.touches.base import Kind
@@ -200,6 +201,7 @@ class Sheet(Record):
         default_factory=list, max_length=500,
         description="names of the people, by the number of their face from the left; empty: not named",
     )  # fmt: skip
+    geometry: Geometry = Field(default_factory=Geometry, description="turned, straightened, cropped: at the end")
     areas: list[Area] = Field(default_factory=list, max_length=500)
     touches: list[AnyTouch] = Field(default_factory=list, max_length=500)
 

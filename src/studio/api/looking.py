@@ -193,13 +193,13 @@ class TonesOut(BaseModel):
 @router.post("portraits/{portrait_id}/view", response={200: None})
 def view(request: HttpRequest, portrait_id: UUID, data: ViewIn) -> HttpResponse:
     """The rectangle as a JPEG in the working space; a draft is rendered with coarser tables."""
-    portrait, frame = open_frame(request, portrait_id, data.frame)
+    portrait, sheet, frame = open_view(request, portrait_id, data.revision, data.trial, data.frame)
+    # What one compares with is turned and cut out alike.
     if data.show == "original":
-        sheet = Sheet()
+        sheet = Sheet(geometry=sheet.geometry)
     elif data.at is not None:
-        sheet = sheets.sheet_after(portrait_id, data.at, data.trial)
-    else:
-        sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+        before = sheets.sheet_after(portrait_id, data.at, data.trial)
+        sheet = before.model_copy(update={"geometry": sheet.geometry})
     renderer = viewing.renderer(portrait, sheet, data.draft, data.keep, trying=bool(data.trial))
     layer = (data.keep, data.layer) if data.keep is not None and data.layer else None
     press = None
@@ -275,8 +275,7 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
 
     ``X-Share`` tells its share of the picture, 0…1, ``X-Box`` where that lies: x, y, width and height in long sides.
     """
-    portrait, frame = open_frame(request, portrait_id, data.frame)
-    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    portrait, sheet, frame = open_view(request, portrait_id, data.revision, data.trial, data.frame)
     there(sheet, data.touch, data.area)
     renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
 
@@ -286,11 +285,13 @@ def coverage(request: HttpRequest, portrait_id: UUID, data: CoverageIn) -> HttpR
     def unshaped(at: Frame) -> Coverage:
         return renderer.area(data.area, at) if data.area is not None else renderer.reach(data.touch or "", at)
 
-    whole = Frame.whole(*_fit(portrait, SHARE_SIDE))
+    whole = renderer.finished(SHARE_SIDE)
     small = viewing.in_turns(request, whole, covered)
     response = picture(_png(viewing.in_turns(request, frame, covered)), "image/png")
     response["X-Share"] = f"{float(small.mean()):.6f}"
-    if (box := box_of(small, whole.unit)) is not None:
+    # A length is a share of the original's long side, however much of it is cut out.
+    unit = whole.unit * max(portrait.facts["width"], portrait.facts["height"]) / max(renderer.size)
+    if (box := box_of(small, unit)) is not None:
         response["X-Box"] = " ".join(f"{side:.5f}" for side in box)
     return _waiting(response, renderer)
 
@@ -317,12 +318,12 @@ def silhouettes(request: HttpRequest, portrait_id: UUID, data: SilhouettesIn) ->
     An area that is no longer there covers nothing.
     """
     portrait = ready(request, portrait_id)
-    frames = [open_frame_of(portrait, one.frame) for one in data.wanted]
+    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
+    frames = [frame_of(renderer.size, one.frame) for one in data.wanted]
     shape = sum(frame.h for frame in frames), max(frame.w for frame in frames)
     if shape[0] * shape[1] > MOST_VIEW:
         raise PictureError(UNFIT)
-    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
-    renderer = viewing.renderer(portrait, sheet, trying=bool(data.trial))
     out = np.zeros(shape, np.float32)
     top = 0
     for one, frame in zip(data.wanted, frames, strict=True):
@@ -429,22 +430,20 @@ def ready(request: HttpRequest, portrait_id: UUID) -> Portrait:
     return portrait
 
 
-def open_frame(request: HttpRequest, portrait_id: UUID, data: FrameIn) -> tuple[Portrait, Frame]:
+def open_view(
+    request: HttpRequest, portrait_id: UUID, revision: int, trial: list[Operation], wanted: FrameIn
+) -> tuple[Portrait, Sheet, Frame]:
+    """A portrait that can be drawn, its sheet, and the rectangle of the finished picture that is looked at."""
     portrait = ready(request, portrait_id)
-    return portrait, open_frame_of(portrait, data)
+    sheet = sheets.sheet_at(portrait_id, revision, trial)
+    return portrait, sheet, frame_of(viewing.placing_of(portrait, sheet).size, wanted)
 
 
-def open_frame_of(portrait: Portrait, data: FrameIn) -> Frame:
+def frame_of(size: tuple[int, int], data: FrameIn) -> Frame:
     frame = Frame(**data.model_dump())
-    if not viewing.fits(frame, portrait) or frame.w * frame.h > MOST_VIEW:
+    if not viewing.fits(frame, size) or frame.w * frame.h > MOST_VIEW:
         raise PictureError(UNFIT)
     return frame
-
-
-def _fit(portrait: Portrait, side: int) -> tuple[int, int]:
-    width, height = portrait.facts["width"], portrait.facts["height"]
-    share = min(1.0, side / max(width, height))
-    return max(1, round(width * share)), max(1, round(height * share))
 
 
 def _png(mask: Floats) -> bytes:

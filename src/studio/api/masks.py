@@ -101,8 +101,9 @@ def hand_out(request: HttpRequest, portrait_id: UUID, data: AreaIn) -> HttpRespo
         raise PictureError("This area is no longer there.")
     if any(part.finds for name in sheet.rests_on(area.id) for part in sheet.area(name).known):
         searched(portrait)
-    whole = Frame.whole(portrait.facts["width"], portrait.facts["height"])
     renderer = viewing.renderer(portrait, sheet, wait=True)
+    upright = Frame.whole(portrait.facts["width"], portrait.facts["height"])
+    whole = Frame.whole(*renderer.size) if data.shaped else upright
 
     def covered(at: Frame) -> Coverage:
         return renderer.area(area.id, at)

@@ -18,8 +18,8 @@ from retouch.touches.dodge_burn import LightStroke
 from retouch.touches.repair import Mending, PatchStroke
 from retouch.touches.reshape import ShapeStroke
 from retouch.types import PictureError
-from studio import sheets, viewing
-from studio.api.looking import FrameIn, open_frame, picture
+from studio import viewing
+from studio.api.looking import FrameIn, open_view, picture
 from studio.strokes import GROWING, Growing, painted, painted_on
 
 router = Router(tags=["painting"])
@@ -54,8 +54,10 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
 
     412 if points before ``start`` are not here any more: the stroke is then sent from its beginning.
     """
-    portrait, frame = open_frame(request, portrait_id, data.frame)
-    sheet = sheets.sheet_at(portrait_id, data.revision, data.trial)
+    portrait, sheet, frame = open_view(request, portrait_id, data.revision, data.trial, data.frame)
+    # Strokes lie on the upright original.
+    upright = viewing.placing_of(portrait, sheet).upright(frame)
+    whole = Frame.whole(*upright.scale)
     if (data.touch is not None) != (isinstance(data.stroke, LightStroke | ShapeStroke) or data.patch is not None):
         raise PictureError("A stroke of light or of shape is laid by a touch, any other in an area. It was not kept.")
     begun: BrushStroke = data.stroke
@@ -64,7 +66,7 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
     growing = GROWING.made((portrait.pk, data.name), lambda: Growing(begun))
     with viewing.seat(request), growing.lock:
         growing.add(data.start, data.stroke.points)
-        stroke = growing.on(frame, data.name)
+        stroke = growing.on(upright, data.name)
         if data.touch is not None:
             over = painted_on(sheet, data.touch, stroke, data.patch)
         else:
@@ -74,10 +76,10 @@ def dab(request: HttpRequest, portrait_id: UUID, data: DabIn) -> HttpResponse:
         # Only a clone and paint lie where the stroke is new: the rest of a patch looks at all of it.
         inside = isinstance(begun, PatchStroke) and begun.fill_inside
         since = data.start if data.patch is None or (data.patch.way in ("clone", "paint") and not inside) else 0
-        new = Frame.whole(*frame.scale).within(*growing.reached(since))
+        new = whole.within(*growing.reached(since))
         if isinstance(begun, ShapeStroke) and begun.mirror is not None:
-            new = Frame.whole(*frame.scale)
-        reached = None if new is None else changed(renderer, data.area, new, data.touch)
+            new = whole
+        reached = None if new is None else changed(renderer, data.area, new, frame, data.touch)
         rect = None if reached is None else frame.met(reached)
         if rect is None:
             return HttpResponse(status=204)

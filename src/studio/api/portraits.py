@@ -68,6 +68,10 @@ class PortraitOut(BaseModel):
     revision: int
     shown: int
     steps: int
+    retouched: bool
+    """Whether there is a picture of it as it is retouched, turned or cropped."""
+    finished: tuple[int, int] | None
+    """Width and height as it is turned and cropped; none: those of the file."""
     flag: str
     sitters: list[int]
     facts: FactsOut | None
@@ -77,12 +81,16 @@ class PortraitOut(BaseModel):
         """The card of a row."""
         fields = (
             "id", "name", "file_name", "bytes", "state", "progress", "problem", "created", "revision", "shown", "steps",
-            "flag",
+            "flag", "finished",
         )  # fmt: skip
         facts = FactsOut(**portrait.facts) if portrait.facts else None
         sitters = [face.sitter_id for face in portrait.faces.all() if face.sitter_id is not None]
         return PortraitOut(
-            sitting=portrait.sitting_id, facts=facts, sitters=sitters, **{f: getattr(portrait, f) for f in fields}
+            sitting=portrait.sitting_id,
+            facts=facts,
+            sitters=sitters,
+            retouched=bool(portrait.retouched),
+            **{f: getattr(portrait, f) for f in fields},
         )
 
 

@@ -11,7 +11,7 @@ from django.http import HttpRequest
 from ninja import Query, Router, Status
 from pydantic import BaseModel, Field, StringConstraints
 
-from studio import owned
+from studio import owned, sheets
 from studio.api.portraits import PortraitOut
 from studio.api.sitters import SitterOut, sitters_of
 from studio.carrying import ask_for_card
@@ -175,6 +175,24 @@ def flag(request: HttpRequest, sitting_id: UUID, data: FlagIn) -> Any:
     """Flag portraits of a sitting."""
     sitting = owned.one(owned.sittings(request), sitting_id)
     owned.portraits(request).filter(sitting=sitting, pk__in=data.to).update(flag=data.flag)
+    return Status(204, None)
+
+
+class TurnIn(BaseModel):
+    """Which portraits are turned, by how many quarters to the right."""
+
+    to: Annotated[list[UUID], Field(min_length=1, max_length=1000)]
+    by: Literal[1, 2, 3]
+
+
+@router.post("sittings/{sitting_id}/turns", response={204: None})
+def turn(request: HttpRequest, sitting_id: UUID, data: TurnIn) -> Any:
+    """Turn portraits of a sitting, each as an edit of its sheet; those that are not prepared yet stay as they are."""
+    sitting = owned.one(owned.sittings(request), sitting_id)
+    rows = owned.portraits(request).filter(sitting=sitting, pk__in=data.to, state=Portrait.State.READY)
+    for portrait in rows.values_list("pk", flat=True):
+        sheets.turn(portrait, data.by)
+        ask_for_card(portrait)
     return Status(204, None)
 
 
