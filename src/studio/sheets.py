@@ -14,6 +14,7 @@ from retouch.sheet import Document, Sheet
 from retouch.sheet.carry import Carried, carried
 from retouch.sheet.changes import Insert, Operation, Put, Remove
 from retouch.sheet.preset import Preset, lay
+from retouch.sheet.telling import TURNED
 from retouch.types import PictureError
 from studio.models import Edit, Portrait, Take
 from studio.recent import Recent
@@ -21,7 +22,6 @@ from studio.recent import Recent
 LEAST_EDITS, MOST_EDITS = 20, 200
 """Edits from one whole document in the history to the next: when they weigh a quarter of it, within these."""
 READ_AT_ONCE = 50
-TURNED = {0: "left as it is", 1: "turned to the right", 2: "turned upside down", 3: "turned to the left"}
 DOCUMENTS: Recent[tuple[UUID, int | None], Document] = Recent(64)
 """Documents by portrait and edit (None: the beginning)."""
 AT_REVISION: Recent[tuple[UUID, int], Document] = Recent(64)

@@ -14,12 +14,13 @@ from django.conf import settings
 from django.test import Client
 from selenium.webdriver import Chrome
 from selenium.webdriver.common.action_chains import ActionBuilder
+from selenium.webdriver.common.actions.pointer_input import PointerInput
 
 from retouch.files.reading import read
 from retouch.render.warm import warm
 from studio import jobs
 from studio.asgi import application
-from tests.browser.driver import chromium
+from tests.browser.driver import SIZE, chromium
 from tests.browser.room import Person
 from tests.finding import find_kept
 from tests.studio.conftest import _roomy_storage, client, database, person, portrait, sitting  # noqa: F401
@@ -77,6 +78,10 @@ def hands(browser, house, address, person) -> Iterator[Person]:  # noqa: F811
     session = {"name": settings.SESSION_COOKIE_NAME, "value": visit.session.session_key, "url": address}
     browser.execute_cdp_cmd("Network.clearBrowserCookies", {})
     browser.execute_cdp_cmd("Network.setCookie", session | {"httpOnly": True, "sameSite": "Lax"})
+    # Wherever the last one left the pointer, nothing lies under it.
+    away = ActionBuilder(browser, mouse=PointerInput("mouse", "a-mouse"))
+    away.pointer_action.move_to_location(1, SIZE[1] - 1)
+    away.perform()
     yield Person(browser, address)
     errors = [
         e["message"] for e in browser.get_log("browser") if e["level"] == "SEVERE" and "status of 4" not in e["message"]

@@ -201,3 +201,28 @@ def test_an_empty_sheet_offers_first_steps_and_forces_none(choir):
     room.one("[data-open=true]")
     assert len(room.touches()) == 1
     assert not room.all("[data-first-steps]")
+
+
+def test_three_wishes_in_a_row_land_where_they_were_said_and_an_unknown_one_makes_nothing(choir):
+    room = choir("Soprano 2", searched=True)
+
+    def say(words):
+        field = room.one("[data-start]")
+        field.click()
+        field.send_keys(Keys.CONTROL, "a", Keys.NULL, words)
+        room.one("[data-wishes=read]")
+        room.keys(Keys.ENTER)
+        room.settle()
+
+    wanted = ["whiten the teeth", "soften the skin", "remove the mole"]
+    for count, words in enumerate(wanted, 1):
+        say(words)
+        room.until(lambda n=count: len(room.touches()) == n)
+    of = {t["kind"]: t["area"] for t in sheets.document_of(Portrait.objects.get()).json["touches"]}
+    names = {a["id"]: a["name"] for a in areas_of("Soprano 2")}
+    assert [names.get(area) for area in of.values()] == ["the teeth", "the skin", None]
+    for words in ("vignette", "isolate the person"):
+        say(words)
+        assert "Not understood" in room.text(".choices [role=status]")
+        room.keys(Keys.ESCAPE)
+    assert len(room.touches()) == 3

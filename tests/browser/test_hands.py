@@ -1,6 +1,7 @@
 """Fingers, pens and the keyboard alone; and stitches that step aside once a place was chosen."""
 
 import io
+from functools import partial
 
 import numpy as np
 import pytest
@@ -75,16 +76,18 @@ def test_stitches_of_a_chosen_place_fade_and_a_key_holds_them(choir):
     room.one("[data-wishes=read]")
     room.one("[data-start]").send_keys(Keys.ENTER)
     room.until(lambda: room.all("[data-open=true]"))
-    room.until(lambda: room.all("[data-overlay][data-faded]"), "faded")
+    # Faded, nothing of it is seen.
+    faded = partial(room.driver.find_elements, "css selector", "[data-overlay][data-faded]")
+    room.until(faded, "faded")
     ActionChains(room.driver).key_down(Keys.SHIFT).key_down("s").perform()
-    room.until(lambda: not room.all("[data-overlay][data-faded]"), "held on")
+    room.until(lambda: not faded(), "held on")
     ActionChains(room.driver).key_up("s").key_up(Keys.SHIFT).perform()
     # With the area opened from its column its sentence is open as well: weakening and narrowing go together.
     room.keys(Keys.ESCAPE, Keys.ESCAPE)
     room.until(lambda: not room.all("[data-open=true]"))
     room.until(lambda: room.all("[data-area='the face']")[0].click() or True)
     room.until(lambda: room.all("[data-open=true]") and room.all("aside button[aria-label^='Take part']"))
-    assert not room.all("[data-overlay][data-faded]")
+    assert not faded()
 
 
 def focused(room):

@@ -11,7 +11,8 @@ from studio import levels, sheets
 from studio.models import Edit, Portrait
 from tests.browser import conftest
 from tests.browser.test_found import on
-from tests.studio.talk import edit, exposure, insert, put, upload, work
+from tests.studio.prepared import prepared
+from tests.studio.talk import edit, exposure, insert, put, work
 
 
 def pick_before(room, name):
@@ -178,7 +179,7 @@ def test_two_hundred_edits_back_and_forward_again_and_a_branch_beside(room, clie
 
 def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitting):
     # What was found stands in for every search of this test: it must be a picture of the same size.
-    other = upload(client, sitting, "Alto 9.png", conftest.small_copy("Alto 1"))
+    other = prepared(client, sitting, "Alto 9.png", conftest.small_copy("Alto 1"))
     room = choir("Alto 1", searched=True)
     room.until(lambda: room.one("[data-found=skin]").click() or True)
     room.start_touch("lift", "Brighten")
@@ -209,7 +210,7 @@ def test_a_set_is_made_used_and_copied_to_the_next_portrait(choir, client, sitti
     room.one("[data-carried=going]")
     work()
     room.one("[data-carried=ended]")
-    copied = sheets.document_of(Portrait.objects.get(pk=other.json()["id"])).json
+    copied = sheets.document_of(Portrait.objects.get(pk=other.pk)).json
     [kept] = copied["touches"]
     assert kept["kind"] == "set"
     assert kept["strength"] == 0.2

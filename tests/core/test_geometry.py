@@ -14,6 +14,7 @@ from retouch.render.plan import Renderer
 from retouch.render.spread import changed
 from retouch.shape.geometry import Geometry, Placing
 from retouch.sheet import Sheet, read_sheet
+from retouch.sheet.telling import told
 from tests.pictures import Held, grainy, smooth
 
 WIDTH, HEIGHT = 300, 200
@@ -159,3 +160,9 @@ def test_a_sheet_of_before_is_whole_and_upright():
     raw = {"format": "needlepoint-sheet", "version": 2, "areas": [POOL], "touches": [LIFT]}
     assert read_sheet(raw).geometry == Sheet().geometry
     assert read_sheet(raw).geometry.neutral
+
+
+def test_a_geometry_is_told_last():
+    said = [words for _, words in told(sheet_of({"turns": 3, "straighten": -2, "crop": CUT}, LIFT))]
+    assert said[-1] == "The picture is turned to the left, straightened by 2.0° to the left and cropped"
+    assert len(list(told(sheet_of({}, LIFT)))) == 1

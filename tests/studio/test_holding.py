@@ -278,6 +278,10 @@ def test_a_share_that_is_used_up_says_how_much_it_is_and_what_is_deleted_makes_r
     assert upload(client, portrait.sitting, "Alto 1.png", bytes_of("PNG")).status_code == 201
 
 
+def refuse():
+    raise PictureError("This one is not prepared.")
+
+
 def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settings):
     for number in range(3):
         upload(client, sitting, f"Alto {number}.png", bytes_of("PNG"))
@@ -288,7 +292,7 @@ def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settin
     turns = []
     with pytest.MonkeyPatch.context() as noted:
         noted.setattr(
-            levels, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or cancel(0)
+            levels, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or refuse()
         )
         work()
     names = {str(p.pk): p.name for p in Portrait.objects.all()}

@@ -4,6 +4,7 @@ import re
 from collections.abc import Iterator
 from typing import Any
 
+from retouch.shape.geometry import Geometry
 from retouch.sheet.model import Set, Sheet, Step, Touch, UnknownTouch
 from retouch.touches.base import Heading, Kind
 
@@ -26,7 +27,24 @@ def told(sheet: Sheet) -> Iterator[tuple[int, str]]:
             if isinstance(step, Set):
                 yield from tell(step.touches, depth + 1)
 
-    return tell(sheet.touches, 0)
+    yield from tell(sheet.touches, 0)
+    if said := geometry_words(sheet.geometry):
+        yield 0, said
+
+
+TURNED = ("", "turned to the right", "turned upside down", "turned to the left")
+
+
+def geometry_words(geometry: Geometry) -> str:
+    """How the picture is turned and cut out, as a sentence; nothing of one that is whole and upright."""
+    words = [TURNED[geometry.turns]] if geometry.turns else []
+    if geometry.straighten:
+        side = "left" if geometry.straighten < 0 else "right"
+        words.append(f"straightened by {abs(geometry.straighten):.1f}° to the {side}")
+    if geometry.crop is not None:
+        words.append("cropped")
+    said = f"{', '.join(words[:-1])} and {words[-1]}" if len(words) > 1 else "".join(words)
+    return f"The picture is {said}" if said else ""
 
 
 def sentence(step: Touch | Set | UnknownTouch, sheet: Sheet) -> str:

@@ -70,7 +70,7 @@ class PortraitOut(BaseModel):
     steps: int
     retouched: bool
     """Whether there is a picture of it as it is retouched, turned or cropped."""
-    finished: tuple[int, int] | None
+    finished: list[int] | None
     """Width and height as it is turned and cropped; none: those of the file."""
     flag: str
     sitters: list[int]

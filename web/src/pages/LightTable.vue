@@ -5,7 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, type Portrait, Problem } from '../api/client'
 import PageHead from '../controls/PageHead.vue'
 import TableCell from '../sitting/TableCell.vue'
-import { columns, FIT, type Look, nearer } from '../sitting/table'
+import { columns, finishedOf, FIT, type Look, nearer } from '../sitting/table'
 import { useNotices } from '../stores/notices'
 
 /** Two to nine portraits side by side, with one view. */
@@ -25,7 +25,7 @@ const room = ref<HTMLElement | null>(null)
 const { width, height } = useElementSize(room)
 const across = computed(() => {
   const all = portraits.value ?? []
-  const shapes = all.map((p) => p.facts!.width / p.facts!.height)
+  const shapes = all.map((p) => finishedOf(p)[0] / finishedOf(p)[1])
   const mean = shapes.reduce((a, b) => a + b, 0) / (shapes.length || 1)
   return columns(all.length, mean || 1, { w: width.value, h: height.value })
 })

@@ -2,6 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref } from 'vue'
 import { RouterLink } from 'vue-router'
 import { picture, Problem } from '../api/client'
+import { geometrySentence, Placing, UPRIGHT } from '../sheet/turning'
 import { useNotices } from '../stores/notices'
 import { useSheet } from '../stores/sheet'
 import { percent, sentence } from '../sheet/words'
@@ -17,13 +18,18 @@ const SIDE = 900
 const before = ref('')
 const after = ref('')
 const trouble = ref('')
+const geometry = computed(() => {
+  const { width = 1, height = 1 } = sheet.portrait?.facts ?? {}
+  return geometrySentence(sheet.doc.geometry ?? UPRIGHT, width, height)
+})
 
 onMounted(async () => {
   try {
     await sheet.open(props.id)
     const { width, height } = sheet.portrait!.facts!
-    const share = Math.min(1, SIDE / Math.max(width, height))
-    const [w, h] = [Math.round(width * share), Math.round(height * share)]
+    const { w: wide, h: high } = new Placing(sheet.doc.geometry ?? UPRIGHT, width, height).size
+    const share = Math.min(1, SIDE / Math.max(wide, high))
+    const [w, h] = [Math.round(wide * share), Math.round(high * share)]
     const view = async (show: 'original' | 'result') => {
       const answer = await picture(`/api/portraits/${props.id}/view`, {
         revision: sheet.revision,
@@ -84,7 +90,7 @@ const used = computed(() => sheet.areas.filter((a) => sheet.usersOf(a.id).length
         <figcaption class="mt-1 text-quiet">after</figcaption>
       </figure>
     </div>
-    <p v-if="!sheet.steps.length && after" class="font-read text-lg">Nothing is done yet.</p>
+    <p v-if="!sheet.steps.length && !geometry && after" class="font-read text-lg">Nothing is done yet.</p>
     <ol class="space-y-3" data-sentences>
       <li
         v-for="(step, i) in sheet.steps"
@@ -109,6 +115,7 @@ const used = computed(() => sheet.areas.filter((a) => sheet.usersOf(a.id).length
         </div>
       </li>
     </ol>
+    <p v-if="geometry" class="mt-3 pl-9 font-read text-[17px]" data-geometry>{{ geometry }}.</p>
     <p v-if="used.length" class="mt-6 border-t border-dotted border-rule pt-2 text-quiet">
       Where: {{ used.map((a) => a.name || 'an unnamed area').join(' · ') }}
     </p>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { RotateCcw, RotateCw } from '@lucide/vue'
 import { useEventListener } from '@vueuse/core'
 import { useWindowVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
@@ -92,6 +93,18 @@ async function flag(one: Flag) {
     await api.POST('/api/sittings/{sitting_id}/flags', {
       params: { path: { sitting_id: props.id } },
       body: { to: chosen.value, flag: has ? '' : one },
+    })
+    await load()
+  } catch (error) {
+    notices.complain(error)
+  }
+}
+/** Turn the chosen portraits by quarters to the right, each as an edit of its sheet. */
+async function turn(by: 1 | 3) {
+  try {
+    await api.POST('/api/sittings/{sitting_id}/turns', {
+      params: { path: { sitting_id: props.id } },
+      body: { to: chosen.value, by },
     })
     await load()
   } catch (error) {
@@ -397,6 +410,14 @@ async function prepare(portrait: Portrait) {
           >
             Same light…
           </button>
+          <span class="group-buttons" role="group" aria-label="Turn by a quarter">
+            <button aria-label="Turn to the left" data-tip="a quarter to the left" @click="turn(3)">
+              <RotateCcw :size="15" class="inline" />
+            </button>
+            <button aria-label="Turn to the right" data-tip="a quarter to the right" @click="turn(1)">
+              <RotateCw :size="15" class="inline" />
+            </button>
+          </span>
           <span class="group-buttons" role="group" aria-label="Flag">
             <button
               v-for="one in FLAGS"

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useDocumentVisibility, useEventListener } from '@vueuse/core'
-import { Redo2, Undo2 } from '@lucide/vue'
+import { Crop as CropIcon, Redo2, Undo2 } from '@lucide/vue'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { RouterLink } from 'vue-router'
 import { api, Problem } from '../api/client'
@@ -8,11 +8,13 @@ import { useFound } from '../stores/found'
 import { useNotices } from '../stores/notices'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { useTurning } from '../stores/turning'
 import { useActions } from '../edits/actions'
 import AreasColumn from '../workroom/AreasColumn.vue'
 import BeforeMenu from '../workroom/BeforeMenu.vue'
 import ChecksMenu from '../workroom/ChecksMenu.vue'
 import ExportSheet from '../workroom/ExportSheet.vue'
+import TurningBar from '../workroom/TurningBar.vue'
 import Hand from '../workroom/Hand.vue'
 import HistoryPanel from '../workroom/HistoryPanel.vue'
 import KeysSheet from '../workroom/KeysSheet.vue'
@@ -23,6 +25,7 @@ import Stage from '../stage/Stage.vue'
 
 const props = defineProps<{ id: string }>()
 const sheet = useSheet()
+const turning = useTurning()
 const room = useRoom()
 const notices = useNotices()
 const found = useFound()
@@ -221,6 +224,16 @@ watch(
       </div>
       <button
         class="button"
+        aria-label="Turn and crop"
+        :disabled="!ready"
+        :data-tip="keys.tip('turn, straighten')"
+        :aria-pressed="!!turning.draft"
+        @click="turning.draft ? turning.done() : turning.open()"
+      >
+        <CropIcon :size="15" class="inline" />
+      </button>
+      <button
+        class="button"
         :data-tip="keys.tip('history')"
         :aria-pressed="room.history"
         @click="room.history = !room.history"
@@ -244,7 +257,8 @@ watch(
       />
       <div class="flex min-w-0 grow flex-col bg-room">
         <Stage v-if="ready" ref="stage" class="min-h-0 grow" />
-        <Hand v-if="ready" />
+        <TurningBar v-if="ready && turning.draft" />
+        <Hand v-else-if="ready" />
       </div>
       <HistoryPanel
         v-if="ready && room.history"

@@ -27,6 +27,8 @@ describe('regions', () => {
   it('have a silhouette on the shaped picture as well', () => {
     // Everything was moved by a column to the right.
     const back = ([x, y]: readonly [number, number]) => [x - 0.25, y] as const
-    expect([...regions.silhouette(300, false, back)]).toEqual([0, 0, 0, 255, 0, 0, 0, 255])
+    expect([...regions.silhouette(300, false, { width: 4, height: 2, unit: 4, back })]).toEqual([
+      0, 0, 0, 255, 0, 0, 0, 255,
+    ])
   })
 })

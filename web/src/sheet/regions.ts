@@ -29,15 +29,21 @@ export class Regions {
   }
 
   /**
-   * How opaque each pixel of a region's silhouette is, 0 or 255; with `back`, of the picture that shows at a place what
-   * lies where that leads.
+   * How opaque each pixel of a region's silhouette is, 0 or 255; with `on`, of another picture of `width` × `height`
+   * pixels, `unit` to a long side, that shows at a place what lies where `back` leads.
    */
-  silhouette(region: number, whole: boolean, back?: (place: Place) => Place): Uint8ClampedArray {
-    const alpha = new Uint8ClampedArray(this.width * this.height)
-    const unit = Math.max(this.width, this.height)
+  silhouette(
+    region: number,
+    whole: boolean,
+    on?: { width: number; height: number; unit: number; back: (place: Place) => Place },
+  ): Uint8ClampedArray {
+    const { width, height } = on ?? this
+    const alpha = new Uint8ClampedArray(width * height)
     for (let i = 0; i < alpha.length; i++) {
-      const place: Place = [((i % this.width) + 0.5) / unit, (Math.floor(i / this.width) + 0.5) / unit]
-      const own = back ? this.at(...back(place), whole) : this.number(4 * i, whole)
+      const place: Place = on
+        ? [((i % width) + 0.5) / on.unit, (Math.floor(i / width) + 0.5) / on.unit]
+        : [0, 0]
+      const own = on ? this.at(...on.back(place), whole) : this.number(4 * i, whole)
       if (own === region) alpha[i] = 255
     }
     return alpha

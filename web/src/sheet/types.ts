@@ -1,3 +1,4 @@
+import type { Geometry } from './turning'
 import type { Schema, Source } from '../api/client'
 
 export type Stroke = Schema['Stroke']
@@ -56,6 +57,8 @@ export interface Touch {
 export interface Doc {
   /** Names of the people by the number of their face from the left; empty: no name yet. */
   people?: string[]
+  /** How it is turned and cut out at the end; none: whole and upright. */
+  geometry?: Geometry
   areas: Area[]
   touches: Touch[]
 }

@@ -11,8 +11,8 @@ const emit = defineEmits<{ choose: [event: MouseEvent]; again: []; remove: [] }>
 const held = ref(false)
 const ready = computed(() => props.portrait.state === 'ready')
 const picture = computed(() => {
-  const { id, steps, shown } = props.portrait
-  return steps && !held.value
+  const { id, retouched, shown } = props.portrait
+  return retouched && !held.value
     ? `/api/portraits/${id}/retouched?revision=${shown}`
     : `/api/portraits/${id}/thumbnail`
 })
@@ -89,7 +89,7 @@ const camera = computed(() => {
       />
     </label>
     <button
-      v-if="portrait.steps"
+      v-if="portrait.retouched"
       class="button absolute top-2 right-2 min-h-7 px-2"
       :aria-label="`Hold to see ${portrait.name} before`"
       @pointerdown="held = true"

@@ -3,7 +3,7 @@ import { useDevicePixelRatio, useElementSize, watchDebounced } from '@vueuse/cor
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import { api, picture, type Portrait } from '../api/client'
 import { useNotices } from '../stores/notices'
-import { type Look, place, type Place } from './table'
+import { finishedOf, type Look, place, type Place } from './table'
 
 /** One portrait on the light table, seen by the table's view. */
 const props = defineProps<{ portrait: Portrait; look: Look; before: boolean; current: boolean }>()
@@ -19,9 +19,9 @@ const found = ref(false)
 const drawn = shallowRef<{ url: string; x: number; y: number; w: number; h: number } | null>(null)
 const drawing = ref(false)
 const size = computed(() => {
-  const f = props.portrait.facts!
-  const long = Math.max(f.width, f.height)
-  return { w: f.width / long, h: f.height / long, long }
+  const [wide, high] = finishedOf(props.portrait)
+  const long = Math.max(wide, high)
+  return { w: wide / long, h: high / long, long }
 })
 const seen = computed<Place>(() =>
   place(props.look, size.value, { w: width.value, h: height.value }, face.value),
@@ -43,7 +43,10 @@ onMounted(async () => {
   try {
     const params = { path: { portrait_id: props.portrait.id } }
     const { data } = await api.GET('/api/portraits/{portrait_id}/found', { params })
-    face.value = [...data!.faces].sort((a, b) => b.box[3]! - a.box[3]!)[0] ?? null
+    // Of a turned or cropped picture it is not known here where its face lies.
+    face.value = props.portrait.finished
+      ? null
+      : ([...data!.faces].sort((a, b) => b.box[3]! - a.box[3]!)[0] ?? null)
     found.value = true
   } catch (error) {
     notices.complain(error)

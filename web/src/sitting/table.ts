@@ -1,3 +1,4 @@
+import type { Portrait } from '../api/client'
 /** One view for several pictures: at fit, or at the faces; nearer by a factor, and moved from there. */
 export interface Look {
   at: 'fit' | 'faces'
@@ -54,3 +55,7 @@ export function nearer(look: Look, by: number, at: { x: number; y: number } = { 
   const moved = (d: number, p: number) => d + p / look.zoom - p / zoom
   return { ...look, zoom, dx: moved(look.dx, at.x), dy: moved(look.dy, at.y) }
 }
+
+/** Width and height of a portrait as it is turned and cropped. */
+export const finishedOf = ({ finished, facts }: Portrait): readonly [number, number] =>
+  finished ? [finished[0]!, finished[1]!] : [facts!.width, facts!.height]

@@ -3,8 +3,10 @@ import { computed, ref, watch } from 'vue'
 import { useActions } from '../edits/actions'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { useTurning } from '../stores/turning'
 import { DOES } from '../sheet/shaping'
 import BrushRing from './BrushRing.vue'
+import CropFrame from './CropFrame.vue'
 import DashedShape from './DashedShape.vue'
 import { held, type Spot } from './geometry'
 import type { StageHands } from './hands'
@@ -28,6 +30,7 @@ import { useThing } from './useThing'
 import { useView } from './useView'
 
 const sheet = useSheet()
+const turning = useTurning()
 const room = useRoom()
 const actions = useActions()
 
@@ -189,7 +192,7 @@ defineExpose(hands)
         "
       />
       <StageHandles
-        v-if="shaped"
+        v-if="shaped && !turning.draft"
         :handles="shaped.shape.handles"
         :bare="shaped.bare"
         :lines="shaped.shape.lines"
@@ -201,6 +204,7 @@ defineExpose(hands)
         @select="select"
         @turn="turn"
       />
+      <CropFrame v-if="turning.draft" :at="on.seenAt" :zoom="view.zoom" :unit="on.unit.value" />
       <DashedShape v-if="trail" :path="trail" />
       <PatchSource v-if="room.painting && room.origin" :at="on.onStage(room.origin.at)" />
       <DashedShape v-if="elsewhere && room.follow" :rect="elsewhere" data-elsewhere />

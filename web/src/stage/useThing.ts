@@ -9,6 +9,12 @@ interface Spot {
   x: number
   y: number
 }
+/** A map of a turned or cropped picture, as fine as the regions are. */
+function finishedSize({ width, height }: { width: number; height: number }, size: { w: number; h: number }) {
+  const share = Math.max(width, height) / Math.max(size.w, size.h)
+  const [wide, high] = [Math.max(1, Math.round(size.w * share)), Math.max(1, Math.round(size.h * share))]
+  return { width: wide, height: high }
+}
 /** Stage pixels from which a press is a box. */
 const BOX = 6
 
@@ -38,15 +44,21 @@ export function useThing(inPicture: (at: Spot) => Spot) {
     if (region === null) return null
     const key = `${room.wholeThings} ${region} ${bent.count}`
     if (drawn?.key !== key) {
-      const alpha = new OffscreenCanvas(regions.width, regions.height)
-      const pixels = new ImageData(regions.width, regions.height)
+      const { width, height } = bent.plain ? regions : finishedSize(regions, bent.placing.size)
+      const unit = (width / bent.placing.size.w) * bent.placing.unit
+      const alpha = new OffscreenCanvas(width, height)
+      const pixels = new ImageData(width, height)
       regions
-        .silhouette(region, room.wholeThings, bent.layers.length ? bent.back : undefined)
+        .silhouette(
+          region,
+          room.wholeThings,
+          bent.plain ? undefined : { width, height, unit, back: bent.back },
+        )
         .forEach((a, i) => (pixels.data[4 * i + 3] = a))
       alpha.getContext('2d')!.putImageData(pixels, 0, 0)
       drawn = { key, alpha, box: boxOf(pixels) }
     }
-    const { width, height } = regions
+    const { width, height } = drawn.alpha
     return {
       alpha: drawn.alpha,
       box: drawn.box,

@@ -40,11 +40,10 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   }))
   /** Where the finished picture's pane begins on the stage. */
   const pane = computed(() => (room.compare === 'pair' ? stage.value.w : 0))
-  const size = computed<Size>(() => ({
-    w: sheet.portrait?.facts?.width ?? 1,
-    h: sheet.portrait?.facts?.height ?? 1,
-  }))
-  const unit = computed(() => Math.max(size.value.w, size.value.h))
+  /** The finished picture. */
+  const size = computed<Size>(() => bent.placing.size)
+  /** Pixels to a long side of the original, however much of it is cut out. */
+  const unit = computed(() => bent.placing.unit)
   const scene = (): Scene => ({
     view: view.value,
     stage: stage.value,
@@ -69,7 +68,7 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   function pan(dx: number, dy: number, from: View = view.value) {
     go({ ...from, x: from.x - dx / from.zoom, y: from.y - dy / from.zoom })
   }
-  /** Bring a box of the picture (long sides) into view, with some room round it. */
+  /** Bring a box of the finished picture (long sides) into view, with some room round it. */
   function lookAt([x, y, w, h]: readonly number[], space = 1.6) {
     const u = unit.value
     const zoom = Math.min(stage.value.w / (w! * u * space), stage.value.h / (h! * u * space), HIGHEST_ZOOM)
@@ -85,7 +84,7 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
       return
     }
     turn = (turn + 1) % places.length
-    lookAt(places[turn]!)
+    lookAt(bent.placing.around(places[turn]!))
   }
 
   let left: { view: View; fitting: boolean; compare: typeof room.compare } | null = null
@@ -137,8 +136,8 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     }
     leave()
     room.compare = 'pair'
-    const [x, y, w, h] = face.eyes[0] as [number, number, number, number]
-    const down = 0.25 * face.box[3]!
+    const [x, y, w, h] = bent.placing.around(face.eyes[0]!)
+    const down = 0.25 * bent.placing.around(face.box)[3]
     // Once the panes have their width.
     void nextTick(() =>
       go({ zoom: 1 / ratio.value, x: (x + w / 2) * unit.value, y: (y + h / 2 + down) * unit.value }),
@@ -160,7 +159,7 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   function inPicture(at: Spot): Spot {
     const point = toPicture(view.value, at, stage.value)
     const place: [number, number] = [point.x / unit.value, point.y / unit.value]
-    const [x, y] = at.still ? place : bent.back(place)
+    const [x, y] = at.still ? bent.still(place) : bent.back(place)
     return { x, y }
   }
   /** Where a place of the upright original is seen on the stage. */
@@ -168,6 +167,10 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     const [x, y] = bent.forth(place)
     return toStage(view.value, { x: x * unit.value, y: y * unit.value }, stage.value)
   }
+
+  /** Where a place of the finished picture (long sides) lies on the stage. */
+  const seenAt = ([x, y]: readonly [number, number]): Spot =>
+    toStage(view.value, { x: x * unit.value, y: y * unit.value }, stage.value)
 
   /** The view is as it was left when the portrait is opened again. */
   function restore() {
@@ -191,6 +194,11 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     () => sheet.portrait?.id,
     () => void nextTick(restore),
   )
+  // Turned or cut out otherwise, it is another picture to look at.
+  watch(
+    () => [sheet.portrait?.id, size.value.w, size.value.h] as const,
+    (now, was) => now[0] === was[0] && fit(),
+  )
   watch(view, () => {
     room.zoomLabel = fitting.value ? 'fit' : `${Math.round(view.value.zoom * ratio.value * 100)} %`
     const id = sheet.portrait?.id
@@ -199,6 +207,6 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
     kept.value = Object.fromEntries(fitting.value ? others : [...others, [id, { ...view.value }]])
   })
 
-  return { view, fitting, ratio, outer, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, closer, spot, inPicture, onStage } // prettier-ignore
+  return { view, fitting, ratio, outer, stage, pane, size, unit, scene, fit, go, setZoom, zoomTo, step, pan, next, cheek, closer, spot, inPicture, onStage, seenAt } // prettier-ignore
 }
 export type StageView = ReturnType<typeof useView>

@@ -3,12 +3,16 @@ import { computed, shallowRef, watch } from 'vue'
 import { picture } from '../api/client'
 import { Latest } from '../api/latest'
 import { back, type BentLayer, forth, readBent } from '../sheet/bent'
+import { isUpright, Placing, UPRIGHT } from '../sheet/turning'
 import { useNotices } from './notices'
 import { useSheet } from './sheet'
 
 type Place = readonly [number, number]
 
-/** Where the finished picture takes its content from, so that one points at what is seen; kept with the sheet. */
+/**
+ * Where the finished picture takes its content from, so that one points at what is seen: what was moved, then how it is
+ * turned and cut out; kept with the sheet.
+ */
 export const useBent = defineStore('bent', () => {
   const sheet = useSheet()
   const layers = shallowRef<BentLayer[]>([])
@@ -19,6 +23,15 @@ export const useBent = defineStore('bent', () => {
   /** How far anything of a face has moved against the rest, as a share of its height; null where no face is known. */
   const share = shallowRef<number | null>(null)
   const latest = new Latest((error) => useNotices().complain(error))
+  const placing = computed(() => {
+    const { width = 1, height = 1 } = sheet.portrait?.facts ?? {}
+    return new Placing(sheet.shown.geometry ?? UPRIGHT, width, height)
+  })
+  const upright = computed(() => isUpright(placing.value.geometry))
+  watch(
+    () => JSON.stringify(placing.value.geometry),
+    () => (count.value += 1),
+  )
   const moving = computed(() => sheet.steps.some((s) => s.touch.on && s.touch.kind === 'reshape'))
 
   watch(
@@ -50,7 +63,18 @@ export const useBent = defineStore('bent', () => {
     ended,
     share,
     busy: latest.busy,
-    back: (place: Place) => (layers.value.length ? back(layers.value, place) : place),
-    forth: (place: Place) => (layers.value.length ? forth(layers.value, place) : place),
+    placing,
+    /** Whether what is seen lies where it lay: nothing is moved, turned or cut out. */
+    plain: computed(() => upright.value && !layers.value.length),
+    back(place: Place): Place {
+      const at = upright.value ? place : placing.value.back(place)
+      return layers.value.length ? back(layers.value, at) : at
+    },
+    forth(place: Place): Place {
+      const at = layers.value.length ? forth(layers.value, place) : place
+      return upright.value ? at : placing.value.forth(at)
+    },
+    /** As `back`, of a picture that has not been moved. */
+    still: (place: Place): Place => (upright.value ? place : placing.value.back(place)),
   }
 })

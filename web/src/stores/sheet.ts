@@ -110,7 +110,10 @@ export const useSheet = defineStore('sheet', () => {
       throw error
     }
   }
-  function stand(at: Schema['SheetOut'], document = at.document as unknown as Doc) {
+  function stand(
+    at: Pick<Schema['SheetOut'], 'revision' | 'undo' | 'redo'> & { document: unknown },
+    document = at.document as Doc,
+  ) {
     doc.value = document
     revision.value = at.revision
     undoWords.value = at.undo

@@ -19,6 +19,8 @@ const style = computed(() => {
     height: `${props.size}px`,
     backgroundImage: `url(/api/portraits/${sheet.portrait?.id}/thumbnail)`,
     backgroundSize: `${(width / unit) * scale}px ${(height / unit) * scale}px`,
+    // The thumbnail is the original's.
+    transform: `rotate(${90 * (sheet.doc.geometry?.turns ?? 0)}deg)`,
     backgroundPosition: `${-(x + w / 2 - side / 2) * scale}px ${-(y + h / 2 - side / 2) * scale}px`,
   }
 })

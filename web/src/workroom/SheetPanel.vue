@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { STAGES } from '../sheet/order'
+import { geometrySentence, UPRIGHT } from '../sheet/turning'
 import type { Touch } from '../sheet/types'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { useTurning } from '../stores/turning'
 import { useActions } from '../edits/actions'
 import CarryTo from '../controls/CarryTo.vue'
 import FirstSteps from './FirstSteps.vue'
@@ -13,6 +15,7 @@ import TouchRow from './TouchRow.vue'
 import { useSorting } from './useSorting'
 
 const sheet = useSheet()
+const turning = useTurning()
 const actions = useActions()
 function stageOf(touch: Touch) {
   const kind = sheet.kinds.find((k) => k.kind === touch.kind)
@@ -33,6 +36,11 @@ const numbered = computed(() =>
     return { ...step, number: i + 1, heading: heading ? stageOf(step.touch) : '' }
   }),
 )
+/** How the picture is turned and cut out, at the very end of the work. */
+const geometry = computed(() => {
+  const { width = 1, height = 1 } = sheet.portrait?.facts ?? {}
+  return geometrySentence(sheet.doc.geometry ?? UPRIGHT, width, height)
+})
 const top = computed(() => sheet.shown.touches)
 const list = ref<HTMLElement | null>(null)
 useSorting(list, rows)
@@ -57,6 +65,11 @@ useSorting(list, rows)
             :last="top[top.length - 1]?.id === row.touch.id"
           />
         </template>
+        <li v-if="geometry" class="px-1 pt-3 text-[12px] font-medium text-quiet" aria-hidden="true">Last</li>
+        <li v-if="geometry" class="flex items-baseline gap-2 px-1 pt-1" data-geometry>
+          <p class="grow font-read text-[17px]">{{ geometry }}.</p>
+          <button class="plain" @click="turning.open()">change</button>
+        </li>
       </ol>
     </div>
     <div

@@ -2,6 +2,7 @@
 import { until } from '@vueuse/core'
 import { onMounted, ref, watch } from 'vue'
 import type { Area } from '../sheet/types'
+import { useBent } from '../stores/bent'
 import { useFound } from '../stores/found'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
@@ -10,6 +11,7 @@ import { type Cut, silhouette, smallPicture } from './silhouettes'
 /** `around`: a box (x, y, w, h in long sides) to which a small area is brought near. */
 const props = defineProps<{ area: Area; size: number; around?: number[] }>()
 const sheet = useSheet()
+const bent = useBent()
 const room = useRoom()
 const found = useFound()
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -26,6 +28,7 @@ onMounted(async () => {
 watch(
   () => [
     sheet.revision,
+    bent.count,
     found.came,
     JSON.stringify(sheet.doc.areas.find((a) => a.id === props.area.id) ?? null).length,
   ],
@@ -40,9 +43,10 @@ async function draw() {
   const context = canvas.value?.getContext('2d')
   if (!portrait?.facts || !context || !canvas.value) return
   const side = canvas.value.width
-  const { width, height } = portrait.facts
-  const unit = Math.max(width, height)
-  const near = props.around ?? [0, 0, width / unit, height / unit]
+  const { placing } = bent
+  const { size: finished, unit } = placing
+  const [width, height] = [finished.w, finished.h]
+  const near = props.around ? placing.around(props.around) : [0, 0, width / unit, height / unit]
   const share = Math.min(1, (side * 1.3) / (Math.max(near[2]!, near[3]!) * unit))
   const whole = { w: Math.max(1, Math.round(width * share)), h: Math.max(1, Math.round(height * share)) }
   const [left, top] = [0, 1].map((i) => Math.max(0, Math.round(near[i]! * unit * share))) as [number, number]
@@ -63,8 +67,19 @@ async function draw() {
     const [x, y] = [(side - w * scale) / 2, Math.min(0, (side - h * scale) / 3)]
     context.globalCompositeOperation = 'source-over'
     context.filter = 'grayscale(1) contrast(0.45) brightness(1.45)'
-    const k = image.naturalWidth / whole.w
-    context.drawImage(image, left * k, top * k, w * k, h * k, x, y, w * scale, h * scale)
+    // The small picture is the original: it is laid as the finished one is cut out of it.
+    const [cx, cy, bw, bh] = placing.box
+    const long = (Math.max(whole.w, whole.h) * unit) / Math.max(finished.w, finished.h)
+    const k = (long / Math.max(image.naturalWidth, image.naturalHeight)) * scale
+    context.save()
+    context.beginPath()
+    context.rect(x, y, w * scale, h * scale)
+    context.clip()
+    context.translate(x + ((bw / 2) * long - left) * scale, y + ((bh / 2) * long - top) * scale)
+    context.rotate(((90 * placing.geometry.turns + placing.geometry.straighten) * Math.PI) / 180)
+    context.translate(-cx * long * scale, -cy * long * scale)
+    context.drawImage(image, 0, 0, image.naturalWidth * k, image.naturalHeight * k)
+    context.restore()
     context.filter = 'none'
     const cut = new OffscreenCanvas(side, side)
     const pen = cut.getContext('2d')!

@@ -3,6 +3,7 @@ import { useActions } from '../edits/actions'
 import { OTHERWISE } from '../sheet/shaping'
 import { useRoom } from '../stores/room'
 import { useSheet } from '../stores/sheet'
+import { useTurning } from '../stores/turning'
 
 /** One key of the workroom: how it is shown, what it does in words, and the doing. */
 export interface KeyRow {
@@ -34,6 +35,7 @@ const ARROWS: Record<string, [number, number]> = {
 /** Every key of the workroom, once: the sheet of keys shows these rows, and pressing one does what its row says. */
 export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
   const sheet = useSheet()
+  const turning = useTurning()
   const room = useRoom()
   const actions = useActions()
 
@@ -61,6 +63,10 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
     brush.softness = Math.min(1, Math.max(0, Number((brush.softness + by).toFixed(2))))
   }
   function letGo() {
+    if (turning.draft) {
+      turning.end()
+      return
+    }
     if (stage()?.cancelStroke() || actions.stopSeeking()) return
     if (room.pointing || room.reach || room.picking || room.drawing || room.sourcing) {
       room.pointing = room.reach = room.picking = room.drawing = null
@@ -122,6 +128,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: '+ · −', keys: ['+', '=', '-'], words: 'zoom in, out', press: (key) => stage()?.step(key === '-' ? 0.8 : 1.25), repeats: true },
         { shown: 'Space, held', keys: [' '], words: 'pan while the brush is in hand', press: () => stage()?.holdSpace(true), release: () => stage()?.holdSpace(false), onStage: true, repeats: true },
         { shown: 'Arrows', keys: Object.keys(ARROWS), words: 'pan (with the picture in focus)', press: (key) => stage()?.pan(...ARROWS[key]!), onStage: true, repeats: true },
+        { shown: 'Shift+T', keys: ['T'], words: 'turn, straighten and crop', press: () => (turning.draft ? turning.done() : turning.open()) },
         { shown: '?', keys: ['?'], words: 'these keys', press: showKeys },
       ],
     },
@@ -134,7 +141,7 @@ export function useKeys(stage: () => StageHands | null, showKeys: () => void) {
         { shown: 'V', keys: ['v'], words: 'the picture only inside, only outside', press: () => (room.overlay = room.overlay === 'inside' ? 'outside' : room.overlay === 'outside' ? 'stitches' : 'inside') },
         { shown: 'I', keys: ['i'], words: 'invert', press: invert },
         { shown: 'W', keys: ['w'], words: 'things: wholes, or their parts', press: () => (room.wholeThings = !room.wholeThings) },
-        { shown: 'Enter', keys: ['Enter'], words: 'close the outline that is being drawn', press: () => stage()?.closeOutline() ?? false },
+        { shown: 'Enter', keys: ['Enter'], words: 'close the outline that is being drawn; turning and cropping: done', press: () => (turning.draft ? turning.done() : (stage()?.closeOutline() ?? false)) },
       ],
     },
     {
