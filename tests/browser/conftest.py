@@ -78,7 +78,8 @@ def hands(browser, house, address, person) -> Iterator[Person]:  # noqa: F811
     session = {"name": settings.SESSION_COOKIE_NAME, "value": visit.session.session_key, "url": address}
     browser.execute_cdp_cmd("Network.clearBrowserCookies", {})
     browser.execute_cdp_cmd("Network.setCookie", session | {"httpOnly": True, "sameSite": "Lax"})
-    # Wherever the last one left the pointer, nothing lies under it.
+    # Whatever brush the last one had in hand, this one begins with the usual; and nothing lies under the pointer.
+    browser.execute_cdp_cmd("Storage.clearDataForOrigin", {"origin": address, "storageTypes": "local_storage"})
     away = ActionBuilder(browser, mouse=PointerInput("mouse", "a-mouse"))
     away.pointer_action.move_to_location(1, SIZE[1] - 1)
     away.perform()

@@ -275,5 +275,8 @@ class Person:
         )  # fmt: skip
 
     def stitched(self, x: float, y: float) -> float:
-        """How opaque the stitches are round a place, 0…255."""
+        """How opaque the stitches are round a place, 0…255; what steps aside for a moment is waited for."""
+        if self.driver.find_elements("css selector", "[data-stage][data-aside]"):
+            self.until(lambda: not self.driver.find_elements("css selector", "[data-stage][data-aside]"))
+            self.settle()
         return self.colour(x, y, 33, "overlay")[3]

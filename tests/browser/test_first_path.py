@@ -155,6 +155,7 @@ def test_take_away_straight_lines_and_brush_keys(room):
     room.click("+ new area")
     room.saved()
     room.type_into("flow", "100")
+    room.type_into("softness", "20")
     size = int(room.named("size, number").get_attribute("value"))
     room.keys("]", "]", "]")
     room.until(lambda: int(room.named("size, number").get_attribute("value")) > size)

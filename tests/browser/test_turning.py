@@ -5,6 +5,7 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
+from procrastinate.contrib.django.models import ProcrastinateJob
 from selenium.webdriver import Keys
 
 from studio import sheets
@@ -101,7 +102,8 @@ def test_escape_leaves_the_picture_as_it_was_and_cards_are_turned_together(room,
     for name in ("Tenor 1", "Tenor 2"):
         room.click(f"Choose {name}")
     room.click("Turn to the left")
-    room.until(lambda: all(p.finished == [750, 600] for p in Portrait.objects.all()))
+    room.until(lambda: ProcrastinateJob.objects.filter(task_name="card", status="todo").count() == 2)
+    assert [p.finished for p in Portrait.objects.all()] == [[750, 600]] * 2
     work()
 
     def lie_across():

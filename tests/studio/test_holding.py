@@ -278,10 +278,6 @@ def test_a_share_that_is_used_up_says_how_much_it_is_and_what_is_deleted_makes_r
     assert upload(client, portrait.sitting, "Alto 1.png", bytes_of("PNG")).status_code == 201
 
 
-def refuse():
-    raise PictureError("This one is not prepared.")
-
-
 def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settings):
     for number in range(3):
         upload(client, sitting, f"Alto {number}.png", bytes_of("PNG"))
@@ -291,8 +287,10 @@ def test_who_has_much_in_hand_comes_after_who_has_little(client, sitting, settin
     upload(theirs, other, "Bass 1.png", bytes_of("PNG"))
     turns = []
     with pytest.MonkeyPatch.context() as noted:
+        # What is let go of in the middle would be queued again by the sweep.
+        noted.setattr(jobs, "queue_lost", lambda: 0)
         noted.setattr(
-            levels, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or refuse()
+            levels, "store_levels", lambda original, part, tell: turns.append(original.parent.name) or cancel(0)
         )
         work()
     names = {str(p.pk): p.name for p in Portrait.objects.all()}
