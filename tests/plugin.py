@@ -1,6 +1,6 @@
 """Loaded before Django's settings: the tests' own folder and their own database server.
 
-``pytest -n 4`` runs four workers beside each other: each has a folder, a database and a browser of its own, and all of
+``pytest -n 3`` runs three workers beside each other: each has a folder, a database and a browser of its own, and all of
 them the one server that the run has brought up.
 """
 

@@ -51,7 +51,7 @@ class Person:
                     return found
             except Exception as error:
                 last = error
-            time.sleep(0.05)
+            time.sleep(0.08)
         raise AssertionError(f"waited in vain: {why or what} ({last})")
 
     def all(self, css: str) -> list[WebElement]:

@@ -272,6 +272,10 @@ def test_what_is_not_here_says_so(hands):
     hands.until(lambda: "This portrait is not here" in hands.text("main"))
     hands.go("/nowhere/at/all")
     hands.until(lambda: "nothing at this address" in hands.text("main"))
+    # There is a way back, and it leads home.
+    hands.one("main a").click()
+    hands.until(lambda: hands.text("h1") == "Sittings")
+    assert hands.driver.current_url == f"{hands.address}/"
 
 
 def test_a_sentence_is_dragged_to_another_place_and_a_slider_is_not_its_grip(room):

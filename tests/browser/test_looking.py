@@ -270,8 +270,8 @@ def test_the_sheet_as_a_page_to_read(choir):
     room.start_touch("lift", "Brighten")
     room.settle()
     room.go(room.driver.current_url.removeprefix(room.address) + "/page")
-    room.until(lambda: room.text("[data-sentences]").splitlines() == ["1", "Brighten the skin by +0.30 EV"])
     room.until(lambda: len([i for i in room.all("main img") if i.get_property("naturalWidth") > 300]) == 2)
+    assert room.text("[data-sentences]").splitlines() == ["1", "Brighten the skin by +0.30 EV"]
 
 
 def test_two_windows_follow_each_other(room, portrait):
@@ -297,6 +297,10 @@ def test_two_windows_follow_each_other(room, portrait):
         room.settle()
         room.driver.switch_to.window(first)
         room.until(lambda: mark.rect["x"] < before["x"] - 5)
+        # It moved up as well, and is as large as it was: one panned.
+        after = mark.rect
+        assert after["y"] < before["y"] - 5
+        assert (after["width"], after["height"]) == pytest.approx((before["width"], before["height"]), abs=2)
     finally:
         room.driver.switch_to.window(first)
         for window in set(room.driver.window_handles) - {first}:

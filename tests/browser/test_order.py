@@ -49,6 +49,8 @@ def test_touches_are_dragged_into_a_set_and_out_of_it(set_of_two, by):
     room.until(lambda: order() == [["curve", "white-balance"], "exposure"])
     room.keys("z", hold=Keys.CONTROL)
     room.until(lambda: order() == [["exposure", "curve", "white-balance"]])
+    # One drag is one edit, and none of them was lost on the way.
+    assert len(room.touches()) == 4
 
 
 def test_a_copy_stands_after_what_it_is_of_in_a_set_too(set_of_two):
@@ -56,3 +58,5 @@ def test_a_copy_stands_after_what_it_is_of_in_a_set_too(set_of_two):
     room.until(lambda: row(room, 3).find_element("css selector", "button").click() or True)
     room.keys("d", hold=Keys.CONTROL)
     room.until(lambda: order() == ["white-balance", ["exposure", "exposure", "curve"]])
+    room.saved()
+    assert len(set(room.touches()[2:4])) == 1

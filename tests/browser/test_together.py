@@ -1,9 +1,13 @@
 """Portraits of a sitting side by side: who is who, on all of one sitter, the light table, the same light."""
 
+import time
+from urllib.request import Request, urlopen
+
 import pytest
+from django.conf import settings
 from selenium.webdriver import ActionChains, Keys
 
-from studio import sheets, viewing, who
+from studio import following, sheets, viewing, who
 from studio.models import Face, Portrait, Sitter
 from tests.browser import conftest
 from tests.studio.prepared import prepared
@@ -128,3 +132,24 @@ def test_the_same_light_is_proposed_for_one_sitter_and_laid_first(evening, sitti
     assert kinds == ["white-balance", "exposure"]
     room.click("Same light…")
     room.until(lambda: "alike already" in room.text("[data-drift='Late 3']"))
+
+
+def test_twenty_windows_that_follow_leave_the_database_to_others(house, client, portrait):
+    """Each holds a line open, and none a connection: there are only a dozen of those."""
+    cookie = {"Cookie": f"{settings.SESSION_COOKIE_NAME}={client.session.session_key}"}
+
+    def ask(path):
+        return urlopen(Request(f"{house[1]}/api/portraits/{portrait.pk}{path}", headers=cookie), timeout=20)
+
+    lines = [ask("/following") for _ in range(20)]
+    assert all(b"revision" in line.readline() for line in lines)
+    for _ in range(15):
+        with ask("") as answer:
+            assert answer.status == 200
+    for line in lines:
+        line.close()
+    # Lines that were closed are counted no more.
+    deadline = time.monotonic() + 60
+    while following._windows.total() and time.monotonic() < deadline:
+        time.sleep(0.1)
+    assert not following._windows.total()

@@ -73,8 +73,10 @@ def test_a_check_shows_a_rectangle_as_the_whole_has_it_and_leaves_the_picture_al
 def test_grey_has_the_lightness_of_the_picture_a_stop_and_more_down():
     seen = look("grey")
     assert np.ptp(seen, axis=-1).max() == 0
-    light = decode(seen[..., 0]) / np.maximum(lightness(PICTURE.colours) ** 3, 1e-6)
-    np.testing.assert_allclose(light[lightness(PICTURE.colours) > 0.3], 2**-1.2, rtol=0.01)
+    # One share of the light everywhere, less than a half of it.
+    light = (decode(seen[..., 0]) / np.maximum(lightness(PICTURE.colours) ** 3, 1e-6))[lightness(PICTURE.colours) > 0.3]
+    assert np.ptp(light) < 0.02 * light.mean()
+    assert 0.25 < light.mean() < 0.5
 
 
 def test_shading_and_texture_make_the_lightness_again():

@@ -96,6 +96,15 @@ def test_what_is_found_without_a_sheet(place, capsys):
     assert [(mask.shape, mask.min(), mask.max()) for mask in masks] == [((160, 200), 0, 0), ((160, 200), 255, 255)]
 
 
+def test_a_file_that_breaks_off_is_told_in_one_sentence(place):
+    """By the installed command: what the core writes into a log stays out of the way."""
+    whole = (place / "in.png").read_bytes()
+    (place / "half.png").write_bytes(whole[: len(whole) // 2])
+    done = needlepoint("faces", place / "half.png")
+    assert (done.returncode, done.stdout, done.stderr.count("\n")) == (2, "", 1)
+    assert done.stderr.startswith("needlepoint: ")
+
+
 def test_many_areas_of_many_pictures_go_into_a_folder_and_one_broken_picture_stops_none(place, capsys):
     (place / "other.png").write_bytes((place / "in.png").read_bytes())
     (place / "broken.png").write_bytes(b"no picture")

@@ -15,6 +15,8 @@ from retouch.files.reading import look, read
 DEMO = Path(__file__).parents[2] / "demo"
 NAMES = sorted(path.stem for path in (DEMO / "labels").glob("*.json"))
 
+pytestmark = pytest.mark.slow
+
 
 def test_all_pictures_have_their_truth_and_are_the_whole_choir():
     assert sorted(path.stem for path in (DEMO / "pictures").iterdir()) == NAMES

@@ -12,6 +12,8 @@ from demo.sitters.shape import people, subdivision
 CUBE = np.array([[x, y, z] for x in (-1.0, 1.0) for y in (-1.0, 1.0) for z in (-1.0, 1.0)])
 SIDES = np.array([[0, 1, 3, 2], [4, 6, 7, 5], [0, 4, 5, 1], [2, 3, 7, 6], [0, 2, 6, 4], [1, 5, 7, 3]])
 
+pytestmark = pytest.mark.slow
+
 
 def test_one_step_of_a_cube_is_where_the_rule_puts_it():
     matrix, faces = subdivision(8, SIDES)

@@ -62,7 +62,11 @@ def test_every_ready_touch_makes_a_sheet_that_can_be_read():
             ready = started(name, start.title, everything)
             area = {"id": "a", "feather": ready.feather, "parts": ready.parts}
             touch = {"id": "t", "kind": name, "settings": ready.settings, "area": "a", "blend": ready.blend}
-            read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [area], "touches": [touch]})
+            sheet = read_sheet({"format": "needlepoint-sheet", "version": 1, "areas": [area], "touches": [touch]})
+            # Everything in it is understood, and its place is one that is found here.
+            assert type(sheet.touches[0].settings) is kind
+            assert len(sheet.areas[0].known) == len(ready.parts)
+            assert all(everything.has(part.part, 0) for part in sheet.areas[0].known if part.finds)
 
 
 def test_form_is_given_by_strokes_along_the_face_and_only_where_one_is_known():

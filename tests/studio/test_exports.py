@@ -18,8 +18,9 @@ from retouch.types import PictureError
 from studio import jobs, making
 from studio.logs import About
 from studio.models import Export, Portrait
+from studio.retrying import MOST_ATTEMPTS
 from tests.pictures import bytes_of
-from tests.studio.talk import JSON, content, edit, exposure, insert, upload, work
+from tests.studio.talk import JSON, content, edit, exposure, insert, now_instead_of_later, upload, work
 
 
 def order(client, portrait, **options):
@@ -185,6 +186,31 @@ def test_a_worker_killed_in_the_middle_of_an_export_loses_nothing(client, sittin
     assert Export.objects.get(pk=key).state == "ready"
     data = content(client.get(f"/api/exports/{key}/file"))
     assert Image.open(io.BytesIO(data)).size == (3000, 3600)
+
+
+@pytest.mark.parametrize("returns", [True, False])
+def test_a_store_that_is_away_for_a_moment_fails_no_file(client, portrait, monkeypatch, returns):
+    made, tries = making.export, []
+
+    def away(*arguments):
+        tries.append(1)
+        if len(tries) < 3 or not returns:
+            raise ConnectionResetError("the bucket is away")
+        return made(*arguments)
+
+    monkeypatch.setattr(making, "export", away)
+    key = order(client, portrait).json()["id"]
+    for _ in range(8):
+        work()
+        if client.get(f"/api/exports/{key}").json()["state"] != "waiting":
+            break
+        now_instead_of_later()
+    answer = client.get(f"/api/exports/{key}").json()
+    if returns:
+        assert (answer["state"], len(tries)) == ("ready", 3)
+    else:
+        # It is not tried for ever, and then said in a sentence.
+        assert (answer["state"], answer["problem"], len(tries)) == ("failed", jobs.SORRY, 1 + MOST_ATTEMPTS)
 
 
 WORKER = """

@@ -2,6 +2,10 @@
 
 import io
 import json
+import os
+import signal
+import subprocess
+import sys
 import time
 from threading import Event
 
@@ -10,6 +14,7 @@ import numpy as np
 import pytest
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.utils import timezone
 from PIL import Image
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -20,7 +25,7 @@ from studio import jobs, viewing
 from studio.models import Portrait
 from studio.storage import found_place
 from tests.pictures import bytes_of
-from tests.studio.talk import edit, insert, look, now_instead_of_later, work
+from tests.studio.talk import edit, insert, look, now_instead_of_later, upload, work
 
 WHERE = Frame.whole(80, 100)
 HALF = np.zeros((100, 80), np.uint8)
@@ -280,3 +285,47 @@ def test_a_ready_touch_waits_for_the_search_and_then_has_its_place(client, portr
     assert "Not found on this picture" in eyes.json()["detail"]
     use = client.get("/api/sharpening", {"pixels": 1000, "medium": "matt paper"}).json()
     assert use["radius"] == 0.0005
+
+
+@pytest.mark.slow
+def test_of_a_hundred_uploads_with_workers_beside_a_hundred_are_searched(client, sitting, settings):
+    """A worker and a finder in processes of their own, as in the house."""
+    environment = os.environ | {
+        "NEEDLEPOINT_DB_NAME": connection.settings_dict["NAME"],
+        "TEST_MEDIA": str(settings.MEDIA_ROOT),
+        "TEST_LEVELS": str(settings.LEVELS_ROOT),
+    }
+    workers = [
+        subprocess.Popen([sys.executable, "-c", WORKER, queue], env=environment, start_new_session=True)
+        for queue in ("studio", "search")
+    ]
+    try:
+        for number in range(100):
+            assert upload(client, sitting, f"Alto {number}.png", bytes_of("PNG", 60, 80)).status_code == 201
+        deadline = time.monotonic() + 240
+        while Portrait.objects.exclude(search="ready").exists():
+            assert time.monotonic() < deadline, list(Portrait.objects.values_list("state", "search").distinct())
+            time.sleep(0.2)
+    finally:
+        for worker in workers:
+            os.killpg(worker.pid, signal.SIGKILL)
+            worker.wait()
+    assert Portrait.objects.filter(state="ready", search="ready").count() == 100
+
+
+WORKER = """
+import os
+import sys
+from pathlib import Path
+from django.conf import settings
+import django
+django.setup()
+from django.core.management import call_command
+from studio import carrying, jobs
+from retouch.faces import Found
+settings.MEDIA_ROOT, settings.LEVELS_ROOT = Path(os.environ["TEST_MEDIA"]), Path(os.environ["TEST_LEVELS"])
+jobs.find = lambda *_: Found("nobody", (), {})
+# Nothing is to be mended by the sweep here.
+jobs.queue_lost = carrying.queue_lost_carrying = lambda: 0
+call_command("procrastinate", "worker", "--queues", sys.argv[1], "--concurrency", "2")
+"""

@@ -82,7 +82,14 @@ def test_an_area_is_handed_out_as_outlines_that_fit_into_a_patch(client, repaire
     edit(client, repaired, 1, insert(["areas"], {"id": "a", "parts": [{"source": "outline", "shapes": [shape]}]}))
     strokes = ask(client, repaired, "patch-outlines", revision=2, area="a").json()["strokes"]
     healed = mending(way="heal", source=[0.1, 0.3]) | {"id": "p", "strokes": strokes}
-    edit(client, repaired, 2, insert(["touches", "r", "settings", "patches"], healed))
+    before = view(client, repaired, revision=2)
+    assert edit(client, repaired, 2, insert(["touches", "r", "settings", "patches"], healed)).status_code == 200
+    changed = np.abs(view(client, repaired, revision=3) - before).max(-1) > 8
+    # It lies where the area does: between 0.2 and 0.5 of a long side.
+    low, high = (round(share * max(changed.shape)) for share in (0.2, 0.5))
+    assert changed[low:high, low:high].any()
+    changed[low - 4 : high + 4, low - 4 : high + 4] = False
+    assert not changed.any()
 
 
 def test_a_catchlight_is_set_by_a_click_and_taken_out_by_another(client, portrait):
