@@ -14,7 +14,8 @@ FLAGS = (
     # No fade is waited for, and none is composed without a graphics card.
     "--force-prefers-reduced-motion",
     # Every test opens a page anew: it need not have a process of its own each time.
-    "--renderer-process-limit=1", "--disable-site-isolation-trials", "--disable-features=IsolateOrigins,site-per-process",
+    "--renderer-process-limit=1", "--disable-site-isolation-trials",
+    "--disable-features=IsolateOrigins,site-per-process",
     "--disable-extensions", "--disable-component-extensions-with-background-pages", "--disable-default-apps",
 )  # fmt: skip
 

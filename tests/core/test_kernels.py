@@ -5,6 +5,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import pytest
 from numba.core.dispatcher import Dispatcher
 
 from retouch.frame import Frame
@@ -54,6 +55,7 @@ def draw_all(picture: Pyramid) -> None:
                     to_jpeg(Renderer(picture, sheet, fineness=9).draw(frame), draft=frame is FULL)
 
 
+@pytest.mark.slow
 def test_nothing_is_compiled_after_the_server_has_warmed_itself(tmp_path):
     done = subprocess.run(
         [sys.executable, "-c", LATE, str(tmp_path)], cwd=ROOT, capture_output=True, text=True, check=False

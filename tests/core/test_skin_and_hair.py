@@ -43,6 +43,7 @@ def guest(name):
         return picture, find_kept(picture), {kind: stored[kind] for kind in stored}
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("name", "what"), [(name, what) for name, parts in HARD.items() for what in parts])
 def test_people_whom_nothing_was_made_for_are_found(name, what):
     picture, found, labels = guest(name)
@@ -51,6 +52,7 @@ def test_people_whom_nothing_was_made_for_are_found(name, what):
     assert overlap(answer, truth_of(labels, what, 1)) > {"skin": 0.8, "hair": 0.7}[what]
 
 
+@pytest.mark.slow
 def test_a_bald_mans_beard_is_found_strand_by_strand():
     picture, found, labels = guest("Guest 8")
     height, width = labels["hair"].shape

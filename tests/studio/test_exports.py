@@ -162,6 +162,7 @@ def test_what_is_swallowed_is_logged_with_the_portrait(client, sitting, caplog, 
     assert {r.about for r in said} == {f"portrait {answer['id']}"}
 
 
+@pytest.mark.slow
 def test_a_worker_killed_in_the_middle_of_an_export_loses_nothing(client, sitting, settings):
     """A real worker process, stopped with kill -9 between two bands; another one finishes the job."""
     card = upload(client, sitting, "Bass 4.png", bytes_of("PNG", 3000, 3600)).json()

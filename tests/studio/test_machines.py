@@ -131,6 +131,7 @@ def test_the_command_says_what_it_does_not_understand(database, arguments, said,
     assert said in capsys.readouterr().err
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("store", ["bucket"], indirect=True)
 def test_a_worker_with_folders_of_its_own_and_this_one_share_database_and_bucket(client, sitting, store, tmp_path):
     key = upload(client, sitting, "Bass 2.png", bytes_of("PNG", 600, 750)).json()["id"]

@@ -6,6 +6,7 @@ import {
   levelBy,
   Placing,
   shapedRect,
+  shrunkInto,
   turnedBy,
   UPRIGHT,
   withCrop,
@@ -84,6 +85,12 @@ describe('cropping', () => {
     near([wider.x, wider.y, wider.w, wider.h], [0.2, 0.1, 0.5, 0.3])
     const moved = draggedRect(rect, [0, 0], [9, -9], [1, 0.7], null)
     near([moved.x, moved.y, moved.w, moved.h], [0.6, 0, 0.4, 0.3])
+  })
+  it('is pushed back onto the picture that straightening leaves, with its proportions', () => {
+    const now = shrunkInto({ x: -0.1, y: 0.5, w: 1.2, h: 0.6 }, 1, 0.7)
+    near([now.w, now.h], [1, 0.5])
+    near([now.x, now.y], [0, 0.2])
+    expect(shrunkInto({ x: 0.1, y: 0.1, w: 0.3, h: 0.2 }, 1, 0.7)).toEqual({ x: 0.1, y: 0.1, w: 0.3, h: 0.2 })
   })
   it('takes a shape about its middle', () => {
     const square = shapedRect({ x: 0.2, y: 0.1, w: 0.4, h: 0.3 }, 1, 1, 0.7)

@@ -150,6 +150,13 @@ export function kept(rect: Rect, w: number, h: number): Rect {
   }
 }
 
+/** A rectangle made smaller about its middle, and pushed, until it lies in `w` × `h`. */
+export function shrunkInto(rect: Rect, w: number, h: number): Rect {
+  const share = Math.min(1, w / rect.w, h / rect.h)
+  const [wide, high] = [share * rect.w, share * rect.h]
+  return kept({ x: rect.x + (rect.w - wide) / 2, y: rect.y + (rect.h - high) / 2, w: wide, h: high }, w, h)
+}
+
 /**
  * A rectangle after the corner or side named by `left`/`top` (−1, 0, 1: which side is in hand) was dragged by `dx`, `dy`;
  * with `shape` its proportions stay.

@@ -9,6 +9,7 @@ import {
   Placing,
   type Rect,
   shapedRect,
+  shrunkInto,
   straightened,
   turnedBy,
   UPRIGHT,
@@ -73,8 +74,15 @@ export const useTurning = defineStore('turning', () => {
     end()
     if (JSON.stringify(next) !== JSON.stringify(was)) sheet.change([put(next)], wordsOf(was, next))
   }
+  /** The frame stays on the picture that is seen under it. */
+  function holdFrame() {
+    const [, , w, h] = whole.value.box
+    if (geometry.value.crop) crop(shrunkInto(rect.value, w, h))
+  }
   function straighten(degrees: number) {
-    set(straightened(geometry.value, degrees))
+    draft.value = straightened(geometry.value, degrees)
+    holdFrame()
+    show()
   }
   /** A way that was drawn along what should be level or upright. */
   function along(dx: number, dy: number) {

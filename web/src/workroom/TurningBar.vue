@@ -69,11 +69,10 @@ function swap() {
     >
       {{ turning.level ? 'draw the line' : 'by a line' }}
     </button>
-    <label class="flex items-center gap-1.5">
-      proportions
-      <select v-model="chosen" class="field min-h-[26px] py-0">
-        <option value="any">any</option>
-        <option value="own">as it came</option>
+    <label class="flex items-center" data-tip="width to height of what is cut out">
+      <select v-model="chosen" class="field min-h-[26px] py-0" aria-label="Proportions">
+        <option value="any">any proportions</option>
+        <option value="own">the picture’s own</option>
         <option v-for="[name] in SHAPES" :key="name" :value="name">{{ name }}</option>
       </select>
     </label>
@@ -84,7 +83,7 @@ function swap() {
       :data-tip="turning.isUpright ? 'It is whole and upright already' : 'whole and upright, as it came'"
       @click="turning.reset()"
     >
-      as it came
+      start over
     </button>
     <span class="ml-auto text-quiet tabular-nums" data-pixels>
       {{ turning.pixels.w }} × {{ turning.pixels.h }} px
