@@ -91,6 +91,15 @@ def test_what_is_found_painted_and_pointed_at_lies_on_a_turned_picture_where_it_
     assert room.stitched(0.5, 0.35) > 20
 
 
+def test_a_touch_that_is_laid_leaves_the_view_where_it_is(room):
+    room.keys("2")
+    room.drag((0.5, 0.5), (0.4, 0.4))
+    room.settle()
+    room.start_touch("lift", "Brighten")
+    room.settle()
+    assert room.text("[aria-label=Zoom] [aria-pressed=true]") == "200 %"
+
+
 def test_escape_leaves_the_picture_as_it_was_and_cards_are_turned_together(room, client, sitting):
     room.keys("T")
     room.click("Turn to the right")

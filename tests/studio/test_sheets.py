@@ -122,7 +122,7 @@ def test_the_catalogue_tells_what_a_control_needs(client):
         named = {s["name"] for s in kind["settings"]}
         assert all(set(start["settings"]) <= named for start in kind["starts"]), kind["kind"]
         for one in (*kind["settings"], *(f for s in kind["settings"] for f in s["fields"])):
-            if isinstance(one["neutral"], float | int) and one["low"] is not None:
+            if isinstance(one["neutral"], float | int) and None not in (one["low"], one["high"], one["step"]):
                 # A slider has two ends, its neutral place between them, and a step that is not the whole of it.
                 assert one["low"] <= one["neutral"] <= one["high"], one["name"]
                 assert 0 < one["step"] < (one["high"] - one["low"]) * one["scale"], one["name"]

@@ -196,7 +196,7 @@ export function useView(box: Ref<HTMLElement | null>, pointer: Ref<Spot | null>)
   )
   // Turned or cut out otherwise, it is another picture to look at.
   watch(
-    () => [sheet.portrait?.id, size.value.w, size.value.h] as const,
+    [() => sheet.portrait?.id, () => size.value.w, () => size.value.h],
     (now, was) => now[0] === was[0] && fit(),
   )
   watch(view, () => {
