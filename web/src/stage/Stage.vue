@@ -47,6 +47,7 @@ const elsewhere = useFollowing(on)
 
 const painter = usePainter({
   scene: on.scene,
+  unit: () => on.unit.value,
   spot: on.spot,
   inPicture: on.inPicture,
   onStage: on.onStage,

@@ -117,7 +117,7 @@ export function useFetching(on: StageView, painter: () => ReturnType<typeof useP
       views.dropWhole()
       return
     }
-    const share = Math.min(1, WHOLE_SIDE / on.unit.value)
+    const share = Math.min(1, WHOLE_SIDE / Math.max(on.size.value.w, on.size.value.h))
     const [width, height] = [Math.round(on.size.value.w * share), Math.round(on.size.value.h * share)]
     views.wholeView(base, { width, height, x: 0, y: 0, w: width, h: height })
   }

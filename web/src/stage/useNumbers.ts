@@ -26,8 +26,9 @@ export function useNumbers(
 
   return useDebounceFn(() => {
     const at = pointer.value && on.inPicture(pointer.value)
-    const { w, h } = on.size.value
-    const inside = at && at.x >= 0 && at.y >= 0 && at.x * on.unit.value < w && at.y * on.unit.value < h
+    const { width, height } = sheet.portrait?.facts ?? { width: 0, height: 0 }
+    const inside =
+      at && at.x >= 0 && at.y >= 0 && at.x * on.unit.value < width && at.y * on.unit.value < height
     if (!inside || !sheet.portrait || working()) {
       room.numbers = null
       return

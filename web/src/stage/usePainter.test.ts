@@ -37,6 +37,7 @@ let laysLight = false
 function painter() {
   return usePainter({
     scene,
+    unit: () => 1000,
     spot: (event) => ({ x: event.clientX, y: event.clientY }),
     // A tenth of a picture of 1000 × 800 in the middle of a stage of 100 × 80.
     inPicture: ({ x, y }) => ({ x: x / 100, y: y / 100 }),

@@ -10,6 +10,8 @@ const MOST_POINTS = 19_000
 const LEAST_MOVE = 0.7
 
 interface Hooks {
+  /** Pixels to a long side of the original. */
+  unit: () => number
   scene: () => Scene
   spot: (event: MouseEvent) => Spot
   /** Where in the upright original lies what is seen at a spot, in long sides, and the way back. */
@@ -35,7 +37,7 @@ export function usePainter(hooks: Hooks) {
   let last: [number, number, number] | null = null
   let kept = 0
 
-  const unit = () => Math.max(hooks.scene().picture.w, hooks.scene().picture.h)
+  const { unit } = hooks
 
   function pointOf(event: PointerEvent): [number, number, number] {
     const at = hooks.inPicture(hooks.spot(event))
