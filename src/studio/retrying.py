@@ -25,7 +25,8 @@ def is_passing(error: BaseException) -> bool:
     if isinstance(error, OperationalError | InterfaceError | ConnectionError | TimeoutError):
         return True
     # The bucket's library is an extra: its errors are known by their names.
-    status = getattr(error, "response", {}).get("ResponseMetadata", {}).get("HTTPStatusCode", 0)
+    said = getattr(error, "response", None)
+    status = said.get("ResponseMetadata", {}).get("HTTPStatusCode", 0) if isinstance(said, dict) else 0
     names = {kind.__name__ for kind in type(error).__mro__}
     return bool(names & {"HTTPClientError", "SMTPServerDisconnected", "SMTPConnectError"}) or status >= 500
 
