@@ -38,6 +38,8 @@ class House:
         self.host, self.port = host, port
         # What a hand waits for goes before what it ordered; what is ordered never waits for a search.
         works = ["nice", "-n", "10", sys.executable, "-m", "studio.manage", "procrastinate", "worker"]
+        # One person's pictures are prepared one after the other: the next is looked for soon after the last has ended.
+        works += ["--fetch-job-polling-interval", "0.5"]
         self.commands = {
             "worker": [*works, "--queues", "studio", "--concurrency", "2"],
             "finder": [*works, "--queues", "search", "--concurrency", "1"],

@@ -327,5 +327,7 @@ settings.MEDIA_ROOT, settings.LEVELS_ROOT = Path(os.environ["TEST_MEDIA"]), Path
 jobs.find = lambda *_: Found("nobody", (), {})
 # Nothing is to be mended by the sweep here.
 jobs.queue_lost = carrying.queue_lost_carrying = lambda: 0
-call_command("procrastinate", "worker", "--queues", sys.argv[1], "--concurrency", "2")
+# One person's are prepared one after the other: each is looked for as soon as the last has ended.
+poll = ("--fetch-job-polling-interval", "0.05")
+call_command("procrastinate", "worker", "--queues", sys.argv[1], "--concurrency", "2", *poll)
 """
