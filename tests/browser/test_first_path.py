@@ -27,8 +27,11 @@ def test_somebody_signs_in_makes_a_sitting_and_drops_files_on_it(hands, person, 
     hands.until(lambda: len(hands.all("[data-portrait]")) == 3)
     assert "not a JPEG, PNG, TIFF" in hands.text("[data-portrait=Letter]")
     assert "waiting to be prepared" in hands.text("[data-portrait='Alto 1']")
+    # How far they are stands at the top, until they are prepared.
+    hands.until(lambda: hands.text("[data-adding]") == "3 pictures added, 2 being prepared")
     work()
     hands.until(lambda: len(hands.all("[data-state=ready]")) == 2)
+    hands.until(lambda: not hands.all("[data-adding]"))
     card = hands.text("[data-portrait='Alto 2']")
     assert "240 × 300 px · 8 bit PNG" in card
     assert "sRGB" in card
